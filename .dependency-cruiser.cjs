@@ -1,0 +1,79 @@
+/**
+ * The one rule of the house: a file imports only from folders above its own in these lists, and across
+ * packages only through core's named entry points. Checked by `npm run check:imports`.
+ */
+const order = {
+  core: [
+    'math',
+    'model',
+    'character',
+    'formats',
+    'solver',
+    'parts',
+    'simulate',
+    'measure',
+    'bake',
+    'contract',
+  ],
+  server: ['config', 'errors', 'db', 'repos', 'usecases', 'middleware', 'routes', 'app'],
+  web: ['api', 'state', 'sim', 'stage', 'tools', 'ui', 'app'],
+};
+const upward = Object.entries(order).flatMap(([pkg, folders]) =>
+  folders.map((folder, i) => ({
+    name: `${pkg}-${folder}-imports-upward`,
+    severity: 'error',
+    from: { path: `^${pkg}/src/${folder}(/|\\.ts)`, pathNot: '\\.test\\.tsx?$' },
+    to: { path: `^${pkg}/src/(${folders.slice(i + 1).join('|') || 'nothing-after-the-last'})(/|\\.ts)` },
+  })),
+);
+module.exports = {
+  forbidden: [
+    { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'core-stands-alone',
+      severity: 'error',
+      from: { path: '^core/src', pathNot: '\\.test\\.ts$' },
+      to: { path: '^(server|web|cli|demo|e2e)/' },
+    },
+    {
+      name: 'web-not-server',
+      severity: 'error',
+      from: { path: '^web/' },
+      to: { path: '^(server|demo|cli)/' },
+    },
+    { name: 'server-not-web', severity: 'error', from: { path: '^server/' }, to: { path: '^(web|cli)/' } },
+    {
+      name: 'core-only-by-name',
+      severity: 'error',
+      from: { pathNot: '^core/' },
+      to: {
+        path: '^core/',
+        pathNot: '^core/(src/[a-z]+/index\\.ts|src/formats/[a-z]+/index\\.ts|truth/main\\.ts)$',
+      },
+    },
+    {
+      name: 'only-sim-runs-the-solver',
+      severity: 'error',
+      from: { path: '^web/src/(?!sim/)' },
+      to: { path: '^core/src/(solver|parts)/' },
+    },
+    {
+      name: 'no-unresolved',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true, pathNot: '\\?(url|worker)' },
+    },
+    ...upward,
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)(dist|out|node_modules)/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.base.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'types', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js', '.json', '.css', '.wasm'],
+    },
+  },
+};

@@ -1,0 +1,1 @@
+export { bakeClip, bakeGlb, checkBake, defaultBake, type BakeOptions } from './bake';

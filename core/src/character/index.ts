@@ -1,0 +1,25 @@
+export {
+  guessFps,
+  type Channel,
+  type Character,
+  type CharacterNode,
+  type Clip,
+  type Material,
+  type Mesh,
+  type Note,
+  type Picture,
+  type Primitive,
+  type Skin,
+} from './character';
+export {
+  makePose,
+  rootMatrix,
+  sampleChannel,
+  samplePose,
+  updateWorld,
+  worldMatrices,
+  type Pose,
+} from './pose';
+export { meshTriangles, skinVertices } from './skinning';
+export { rigSize, rowLength } from './size';
+export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';

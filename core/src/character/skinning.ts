@@ -1,0 +1,72 @@
+import type { Character, Primitive } from './character';
+
+const joint = new Float64Array(16);
+
+/** Vertices of a mesh node, all primitives in a row: how many, and the triangles with indices into them. */
+export function meshTriangles(
+  character: Character,
+  node: number,
+): { vertices: number; indices: Uint32Array } {
+  const primitives = primitivesOf(character, node);
+  const indices = new Uint32Array(primitives.reduce((n, p) => n + p.indices.length, 0));
+  let vertices = 0;
+  let at = 0;
+  for (const p of primitives) {
+    for (const i of p.indices) indices[at++] = i + vertices;
+    vertices += p.positions.length / 3;
+  }
+  return { vertices, indices };
+}
+
+function primitivesOf(character: Character, node: number): readonly Primitive[] {
+  return character.meshes[character.nodes[node]?.mesh ?? -1]?.primitives ?? [];
+}
+
+/**
+ * Places of a mesh node's vertices in the world, m, as the pose has them: skinned where the node has a skin (linear
+ * blend skinning as in glTF 2.0), else carried by the node. Morph targets are left out. `world` holds 16 numbers a node.
+ */
+export function skinVertices(
+  out: Float64Array,
+  character: Character,
+  node: number,
+  world: Float64Array,
+): void {
+  const skin = character.skins[character.nodes[node]?.skin ?? -1];
+  const matrices = skin ? new Float64Array(16 * skin.joints.length) : null;
+  if (skin && matrices)
+    skin.joints.forEach((j, s) => {
+      for (let c = 0; c < 4; c++)
+        for (let r = 0; r < 4; r++) {
+          let sum = 0;
+          for (let k = 0; k < 4; k++)
+            sum += world[16 * j + 4 * k + r]! * skin.inverseBind[16 * s + 4 * c + k]!;
+          matrices[16 * s + 4 * c + r] = sum;
+        }
+    });
+  let at = 0;
+  for (const p of primitivesOf(character, node)) {
+    for (let v = 0; v < p.positions.length; v += 3, at += 3) {
+      let m: Float64Array = world;
+      let o = 16 * node;
+      if (matrices && p.joints && p.weights) {
+        joint.fill(0);
+        const w = (4 * v) / 3;
+        for (let k = 0; k < 4; k++) {
+          const weight = p.weights[w + k]!;
+          if (weight === 0) continue;
+          const from = 16 * p.joints[w + k]!;
+          for (let e = 0; e < 16; e++) joint[e]! += weight * matrices[from + e]!;
+        }
+        m = joint;
+        o = 0;
+      }
+      for (let r = 0; r < 3; r++)
+        out[at + r] =
+          m[o + r]! * p.positions[v]! +
+          m[o + 4 + r]! * p.positions[v + 1]! +
+          m[o + 8 + r]! * p.positions[v + 2]! +
+          m[o + 12 + r]!;
+    }
+  }
+}

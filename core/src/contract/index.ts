@@ -1,0 +1,11 @@
+export {
+  ApiError,
+  CharacterSummary,
+  EditRecord,
+  ENDPOINTS,
+  PostEdits,
+  ShotId,
+  ShotState,
+  ShotSummary,
+  type EndpointName,
+} from './api';

@@ -1,0 +1,261 @@
+import { OscillumError } from '../../model/index';
+import { fileError, LIMITS, type Container } from './container';
+import type { GltfJson } from './schema';
+
+/** Keys of one node and path, LINEAR, to be written as float32. */
+export interface BakedChannel {
+  readonly node: number;
+  readonly path: 'translation' | 'rotation' | 'scale';
+  /** Seconds, ascending, never negative. */
+  readonly times: Float64Array;
+  /** 4 values a key for rotation, 3 otherwise. */
+  readonly values: Float64Array;
+}
+
+export interface BakedClip {
+  readonly name: string;
+  readonly channels: readonly BakedChannel[];
+  /** The clip whose other channels are carried over, or -1. */
+  readonly source: number;
+  /** Take the place of the source clip instead of standing beside it. */
+  readonly replace: boolean;
+  /** Seconds added to every key carried over, so that a range that begins before 0 begins at 0. */
+  readonly shift: number;
+  /** Kept in the clip's extras. */
+  readonly extras: Record<string, unknown>;
+}
+
+/**
+ * Writes a container with one clip added or replaced, as a GLB. Everything else is the file's own JSON and bytes,
+ * carried over as they stand: the glTF SDK would drop extensions it does not know and re-encode compressed data.
+ */
+export function writeGlb(container: Container, clip: BakedClip): Uint8Array<ArrayBuffer> {
+  const json = structuredClone(container.json) as GltfJson;
+  const pieces = ownBinary(container, json);
+  const tail = new Tail(json, pieces);
+
+  const source = clip.source >= 0 ? json.animations?.[clip.source] : undefined;
+  const taken = new Set(clip.channels.map((c) => `${c.node}/${c.path}`));
+  const samplers: { input: number; output: number; interpolation?: string }[] = [];
+  const channels: { sampler: number; target: Record<string, unknown> }[] = [];
+  const carried = new Map<number, number>();
+  const shifted = new Map<number, number>();
+  for (const c of source?.channels ?? []) {
+    if (taken.has(`${c.target.node}/${c.target.path}`)) continue;
+    let at = carried.get(c.sampler);
+    if (at === undefined) {
+      const sampler = { ...source!.samplers[c.sampler]! };
+      if (clip.shift !== 0) {
+        let input = shifted.get(sampler.input);
+        if (input === undefined) {
+          input = tail.copyShifted(sampler.input, clip.shift, container);
+          shifted.set(sampler.input, input);
+        }
+        sampler.input = input;
+      }
+      at = samplers.push(sampler) - 1;
+      carried.set(c.sampler, at);
+    }
+    channels.push({ ...c, sampler: at });
+  }
+  const inputs = new Map<Float64Array, number>();
+  for (const c of clip.channels) {
+    let input = inputs.get(c.times);
+    if (input === undefined) {
+      input = tail.add(c.times, 'SCALAR', 1, true);
+      inputs.set(c.times, input);
+    }
+    const output = tail.add(
+      c.values,
+      c.path === 'rotation' ? 'VEC4' : 'VEC3',
+      c.path === 'rotation' ? 4 : 3,
+      false,
+    );
+    channels.push({
+      sampler: samplers.push({ input, output, interpolation: 'LINEAR' }) - 1,
+      target: { node: c.node, path: c.path },
+    });
+  }
+  const extras = { ...(clip.replace ? (source?.extras as object | undefined) : undefined), ...clip.extras };
+  const animation = { ...(clip.replace ? source : {}), name: clip.name, channels, samplers, extras };
+  json.animations ??= [];
+  if (clip.replace && source) json.animations[clip.source] = animation as (typeof json.animations)[number];
+  else json.animations.push(animation as (typeof json.animations)[number]);
+  return pack(json, pieces, container.fileName);
+}
+
+/** The same asset as a GLB with nothing changed. */
+export function toGlb(container: Container): Uint8Array<ArrayBuffer> {
+  const json = structuredClone(container.json) as GltfJson;
+  return pack(json, ownBinary(container, json), container.fileName);
+}
+
+/**
+ * The bytes of the GLB's binary chunk as pieces. When the file came with its buffers and pictures beside it they
+ * are brought in and the JSON (ours to change) is pointed at them; a GLB's own chunk stays as it is.
+ */
+function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
+  const outside = (json.images ?? []).some((i) => i.uri !== undefined && !i.uri.startsWith('data:'));
+  if (container.binaryChunk && !outside) return [container.buffers[0]!];
+  const pieces: Uint8Array[] = [];
+  const starts: number[] = [];
+  const kept: NonNullable<GltfJson['buffers']> = [];
+  let at = 0;
+  const append = (bytes: Uint8Array) => {
+    const start = at;
+    pieces.push(bytes);
+    at += bytes.length;
+    const rest = (4 - (at % 4)) % 4;
+    if (rest) pieces.push(new Uint8Array(rest));
+    at += rest;
+    return start;
+  };
+  const index = container.buffers.map((b, i) => {
+    if (!b) {
+      starts.push(0);
+      return kept.push(json.buffers![i]!);
+    }
+    starts.push(append(b));
+    return 0;
+  });
+  const repoint = (v: { buffer: number; byteOffset?: number | undefined }) => {
+    const offset = (v.byteOffset ?? 0) + starts[v.buffer]!;
+    if (offset) v.byteOffset = offset;
+    v.buffer = index[v.buffer]!;
+  };
+  for (const v of json.bufferViews ?? []) {
+    repoint(v);
+    for (const key of ['EXT_meshopt_compression', 'KHR_meshopt_compression']) {
+      const packed = v.extensions?.[key] as { buffer: number; byteOffset?: number } | undefined;
+      if (packed) repoint(packed);
+    }
+  }
+  for (const [i, image] of (json.images ?? []).entries()) {
+    if (image.uri === undefined || image.uri.startsWith('data:')) continue;
+    const bytes = container.resource(image.uri);
+    if (!bytes)
+      throw fileError(
+        container.fileName,
+        'file.missing-resource',
+        `needs the picture ${image.uri.slice(0, 100)}, which is not there`,
+        `/images/${i}`,
+        'Zip the .gltf together with its pictures, and open the zip.',
+      );
+    const view = { buffer: 0, byteOffset: append(bytes), byteLength: bytes.length };
+    (json.bufferViews ??= []).push(view);
+    image.mimeType ??= /\.jpe?g$/i.test(image.uri)
+      ? 'image/jpeg'
+      : /\.webp$/i.test(image.uri)
+        ? 'image/webp'
+        : 'image/png';
+    image.name ??= image.uri;
+    delete image.uri;
+    image.bufferView = json.bufferViews.length - 1;
+  }
+  json.buffers = [{ byteLength: at }, ...kept];
+  return pieces;
+}
+
+/** Appends accessors to the binary chunk. */
+class Tail {
+  private at: number;
+  constructor(
+    private readonly json: GltfJson,
+    private readonly pieces: Uint8Array[],
+  ) {
+    this.at = pieces.reduce((n, p) => n + p.length, 0);
+    const rest = (4 - (this.at % 4)) % 4;
+    if (rest) pieces.push(new Uint8Array(rest));
+    this.at += rest;
+    json.buffers ??= [];
+    if (json.buffers.length === 0) json.buffers.push({ byteLength: 0 });
+    json.bufferViews ??= [];
+    json.accessors ??= [];
+  }
+
+  add(values: Float64Array, type: 'SCALAR' | 'VEC3' | 'VEC4', size: number, withBounds: boolean): number {
+    const data = Float32Array.from(values);
+    if (data.some((x) => !Number.isFinite(x)))
+      throw new OscillumError(
+        'bake.invalid',
+        'The simulated motion holds a value that is not a number',
+        '',
+        'Undo the last change and bake again.',
+      );
+    const bytes = new Uint8Array(data.buffer);
+    const view =
+      this.json.bufferViews!.push({ buffer: 0, byteOffset: this.at, byteLength: bytes.length }) - 1;
+    this.pieces.push(bytes);
+    this.at += bytes.length;
+    this.json.buffers![0]!.byteLength = this.at;
+    const accessor = {
+      bufferView: view,
+      componentType: 5126 as const,
+      count: data.length / size,
+      type,
+      ...(withBounds
+        ? { min: [data.reduce((a, b) => Math.min(a, b))], max: [data.reduce((a, b) => Math.max(a, b))] }
+        : {}),
+    };
+    return this.json.accessors!.push(accessor) - 1;
+  }
+
+  /** A copy of a plain float time accessor with `shift` seconds added. */
+  copyShifted(accessor: number, shift: number, container: Container): number {
+    const a = container.json.accessors![accessor]!;
+    const v = container.json.bufferViews![a.bufferView ?? -1];
+    const bytes = v && container.buffers[v.buffer];
+    if (a.componentType !== 5126 || !bytes || v.extensions) {
+      throw new OscillumError(
+        'bake.invalid',
+        'A range that begins before frame 0 cannot be written into this compressed file',
+        '',
+        'Begin the range at frame 0.',
+      );
+    }
+    const view = new DataView(bytes.buffer, bytes.byteOffset + (v.byteOffset ?? 0) + (a.byteOffset ?? 0));
+    const stride = v.byteStride || 4;
+    return this.add(
+      Float64Array.from({ length: a.count }, (_, i) => view.getFloat32(i * stride, true) + shift),
+      'SCALAR',
+      1,
+      true,
+    );
+  }
+}
+
+function pack(json: GltfJson, pieces: readonly Uint8Array[], fileName: string): Uint8Array<ArrayBuffer> {
+  const binary = pieces.reduce((n, p) => n + p.length, 0);
+  const padded = binary + ((4 - (binary % 4)) % 4);
+  const text = new TextEncoder().encode(JSON.stringify(json));
+  const jsonLength = text.length + ((4 - (text.length % 4)) % 4);
+  const total = 12 + 8 + jsonLength + (padded ? 8 + padded : 0);
+  if (total > LIMITS.fileBytes)
+    throw fileError(
+      fileName,
+      'file.too-large',
+      `would be larger than ${LIMITS.fileBytes / 2 ** 20} MiB with the baked keys`,
+      '',
+      'Bake fewer frames, or every second one.',
+    );
+  const out = new Uint8Array(total);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, 0x46546c67, true);
+  view.setUint32(4, 2, true);
+  view.setUint32(8, total, true);
+  view.setUint32(12, jsonLength, true);
+  view.setUint32(16, 0x4e4f534a, true);
+  out.fill(0x20, 20, 20 + jsonLength);
+  out.set(text, 20);
+  if (padded) {
+    let at = 20 + jsonLength;
+    view.setUint32(at, padded, true);
+    view.setUint32(at + 4, 0x004e4942, true);
+    at += 8;
+    for (const p of pieces) {
+      out.set(p, at);
+      at += p.length;
+    }
+  }
+  return out;
+}

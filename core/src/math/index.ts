@@ -1,0 +1,15 @@
+export { sin, cos, exp, acos, atan2 } from './trig';
+export {
+  quatMultiply,
+  quatConjugate,
+  quatNormalise,
+  quatRotate,
+  quatBetween,
+  quatSlerp,
+  quatFromAxis,
+  quatAngle,
+} from './quat';
+export { matCompose, matMultiply, matInvert, matDecompose, matRotation } from './mat4';
+export { mulberry32 } from './random';
+export { blendRows } from './rows';
+export { makeSwirl, smoothNoise } from './noise';

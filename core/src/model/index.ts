@@ -1,0 +1,31 @@
+export { OscillumError, type ErrorCode } from './errors';
+export {
+  CHAIN_SETTINGS,
+  CHAIN_SETTING_KEYS,
+  SETTING_GROUPS,
+  ChainSettings,
+  initialChainSettings,
+  chainSettingsFor,
+  type ChainSettingKey,
+  type SettingInfo,
+} from './settings';
+export {
+  SHOT_VERSION,
+  MAX_CHAIN_JOINTS,
+  Shot,
+  ChainPart,
+  CharacterHash,
+  parseShot,
+  makeChainPart,
+  inOrder,
+  makeShot,
+  partsInOrder,
+  lastFrame,
+  type AnchorPose,
+  type Pull,
+  type Tie,
+  type NewShot,
+} from './shot';
+export { Edit, editShot, applyEdit, invertEdit } from './edit';
+export { PartId, ColliderId, ForceId, Collider, Force, type ColliderShape, type JointRef } from './world';
+export { makeValueCurve, profileAt, type Profile, type ValueKeys } from './curves';

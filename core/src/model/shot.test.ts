@@ -1,0 +1,193 @@
+import { describe, expect, it } from 'vitest';
+import {
+  applyEdit,
+  CHAIN_SETTINGS,
+  Collider,
+  CHAIN_SETTING_KEYS,
+  Edit,
+  editShot,
+  makeChainPart,
+  invertEdit,
+  makeShot,
+  OscillumError,
+  parseShot,
+  PartId,
+  makeValueCurve,
+  profileAt,
+  type ChainPart,
+  type Profile,
+  type Shot,
+  type ValueKeys,
+} from './index';
+
+const shot = (): Shot =>
+  makeShot({
+    name: 'Test',
+    hash: 'a'.repeat(64),
+    fileName: 'a.glb',
+    clip: { index: 0, name: 'Stride', duration: 2 },
+  });
+const withPart = (id = 'p1', node = 4): Shot =>
+  editShot(shot(), 'edit-0001', 'Make chain', (d) => {
+    d.parts[id] = makeChainPart({
+      id,
+      name: 'Plume',
+      joints: [{ node, name: 'j' }],
+    });
+  }).shot;
+const errorOf = (f: () => unknown): OscillumError => {
+  try {
+    f();
+  } catch (e) {
+    if (e instanceof OscillumError) return e;
+    throw e;
+  }
+  throw new Error('nothing was thrown');
+};
+
+describe('the shot document', () => {
+  it('starts with the whole clip and useful defaults', () => {
+    const s = shot();
+    expect(s.range).toEqual({ first: 0, last: 60 });
+    expect(s.gravity).toEqual([0, -9.81, 0]);
+  });
+  it('says where a wrong value is and what to do', () => {
+    const e = errorOf(() => parseShot({ ...shot(), fps: -3 }));
+    expect(e.code).toBe('shot.invalid');
+    expect(e.place).toBe('/fps');
+    expect(e.sentence).toContain('at least 1');
+  });
+  it('refuses every setting beyond its range, by name', () => {
+    for (const key of CHAIN_SETTING_KEYS) {
+      const s = structuredClone(withPart());
+      s.parts.p1!.settings[key] = CHAIN_SETTINGS[key].max + 1;
+      const e = errorOf(() => parseShot(s));
+      expect(e.place).toBe(`/parts/p1/settings/${key}`);
+      expect(e.message).toContain(CHAIN_SETTINGS[key].label);
+    }
+  });
+  it('refuses NaN, unknown keys, a range that ends before it starts, and one joint in two chains', () => {
+    expect(errorOf(() => parseShot({ ...shot(), fps: NaN })).place).toBe('/fps');
+    expect(errorOf(() => parseShot({ ...shot(), surprise: 1 })).code).toBe('shot.invalid');
+    expect(errorOf(() => parseShot({ ...shot(), range: { first: 5, last: 4 } })).message).toContain(
+      'before it starts',
+    );
+    const two = structuredClone(withPart());
+    two.parts.p2 = { ...two.parts.p1!, id: PartId.parse('p2') };
+    expect(errorOf(() => parseShot(two)).message).toContain('already moved by');
+  });
+  it('upgrades version 0, which kept parts in a list, and refuses a newer version by its number', () => {
+    const old = { ...structuredClone(withPart()), version: 0, parts: Object.values(withPart().parts) };
+    expect(parseShot(old)).toEqual(withPart());
+    expect(errorOf(() => parseShot({ ...shot(), version: 99 })).code).toBe('shot.newer');
+  });
+});
+
+describe('edits', () => {
+  it('undo by the inverse gives the same document back', () => {
+    const before = withPart();
+    const { shot: after, edit } = editShot(before, 'edit-0002', 'Stiffen', (d) => {
+      d.parts.p1!.settings.hold = 5;
+    });
+    expect(after.parts.p1!.settings.hold).toBe(5);
+    expect(applyEdit(after, invertEdit(edit, 'edit-0003', 'Undo'))).toEqual(before);
+    expect(applyEdit(before, edit)).toEqual(after);
+    expect(Edit.parse(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
+  });
+  it('an invalid result changes nothing and names the fault', () => {
+    const before = withPart();
+    expect(
+      errorOf(() => editShot(before, 'edit-0004', 'Break', (d) => void (d.parts.p1!.settings.hold = -1)))
+        .place,
+    ).toBe('/parts/p1/settings/hold');
+    expect(before.parts.p1!.settings.hold).toBe(CHAIN_SETTINGS.hold.initial);
+  });
+  it('an edit of a part that has gone is refused, not half applied', () => {
+    const { edit } = editShot(
+      withPart(),
+      'edit-0005',
+      'Stiffen',
+      (d) => void (d.parts.p1!.settings.hold = 3),
+    );
+    expect(errorOf(() => applyEdit(shot(), edit)).code).toBe('edit.invalid');
+  });
+  it('a path into the prototype is refused', () => {
+    const evil = {
+      id: 'edit-0006',
+      name: 'x',
+      patches: [{ op: 'add', path: ['__proto__', 'polluted'], value: 1 }],
+      inverse: [],
+    };
+    expect(Edit.safeParse(evil).success).toBe(false);
+  });
+});
+
+describe('curves', () => {
+  it('a profile passes through its points, stays between them and is constant outside', () => {
+    const p: Profile = [
+      [0.2, 2],
+      [0.5, 0.5],
+      [0.8, 0.5],
+      [1, 3],
+    ];
+    for (const [x, y] of p) expect(profileAt(p, x)).toBeCloseTo(y, 12);
+    expect(profileAt(p, 0)).toBe(2);
+    for (let x = 0; x <= 1; x += 0.01) {
+      expect(profileAt(p, x)).toBeGreaterThanOrEqual(0.5 - 1e-12);
+      expect(profileAt(p, x)).toBeLessThanOrEqual(3 + 1e-12);
+    }
+    expect(profileAt(undefined, 0.3)).toBe(1);
+  });
+  it('keys step, run straight or run smoothly, in whatever order they are written', () => {
+    const keys: ValueKeys = [
+      { frame: 20, value: 4, kind: 'smooth' },
+      { frame: 0, value: 1, kind: 'stepped' },
+      { frame: 10, value: 2, kind: 'linear' },
+      { frame: 30, value: 0, kind: 'smooth' },
+    ];
+    const at = makeValueCurve(keys);
+    expect([-5, 0, 9.9, 10, 15, 20, 30, 99].map(at)).toEqual([1, 1, 1, 2, 3, 4, 0, 0]);
+    expect(at(25)).toBeGreaterThan(0);
+    expect(at(25)).toBeLessThan(4);
+    expect(makeValueCurve([...keys].reverse())(25)).toBe(at(25));
+  });
+  it('the ground cannot be free, and a part is held by a few pulls at once', () => {
+    const ground = { id: 'g', name: 'G', shape: { kind: 'ground' }, free: { mass: 1 } };
+    expect(() => Collider.parse(ground)).toThrow(/cannot be free/);
+    const pull = (k: number) => ({
+      id: `h${k}`,
+      link: 0,
+      along: 1,
+      first: 0,
+      path: [[0, 0, 0]],
+      strength: 6,
+      slip: 1,
+    });
+    const held = (n: number) =>
+      makeChainPart({
+        id: 'a',
+        name: 'A',
+        joints: [{ node: 1, name: 'j' }],
+        pulls: Array.from({ length: n }, (_, k) => pull(k)) as never,
+      });
+    expect(held(6).pulls).toHaveLength(6);
+    expect(() => held(7)).toThrow(/At most 6 pulls/);
+  });
+  it('two keys on one frame, points out of order and a profile on what has none are refused', () => {
+    const bad = (recipe: (p: ChainPart) => unknown) => () =>
+      editShot(withPart('a', 1), 'edit-0001', 'Change', (d) => void recipe(d.parts.a as ChainPart));
+    const key = { frame: 3, value: 1, kind: 'linear' as const };
+    expect(bad((p) => (p.keys.hold = [key, key]))).toThrow(/same frame/);
+    expect(bad((p) => (p.keys.hold = [{ ...key, value: 99 }]))).toThrow(/outside 0 to 30 Hz/);
+    expect(
+      bad(
+        (p) =>
+          (p.profiles.bend = [
+            [0.5, 1],
+            [0.2, 1],
+          ]),
+      ),
+    ).toThrow(/in order/);
+    expect(bad((p) => (p.profiles.mix = [[0, 1]]))).toThrow(/takes no profile/);
+  });
+});

@@ -1,0 +1,308 @@
+import { z } from 'zod';
+import { OscillumError } from './errors';
+import { ValueKeys } from './curves';
+import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
+import { Collider, ColliderId, documentName, Force, frameNumber, JointRef, PartId, vector } from './world';
+
+/** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
+export const SHOT_VERSION = 2;
+
+/** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
+export const MAX_FRAMES = 20_000;
+export const MAX_PARTS = 2_000;
+export const MAX_CHAIN_JOINTS = 400;
+
+export const CharacterHash = z
+  .string()
+  .regex(/^[0-9a-f]{64}$/, { error: 'A character is named by its SHA-256, 64 hex digits' })
+  .brand('CharacterHash');
+export type CharacterHash = z.infer<typeof CharacterHash>;
+
+/** Which of a kind a part minds. */
+const Minds = z.union([z.literal('all'), z.array(z.string().max(40)).max(2000)]);
+
+/** A frame at which a part meets its source exactly, with frames to come to it and to leave it. */
+const AnchorPose = z.strictObject({
+  frame: frameNumber,
+  easeIn: z.number().min(0).max(10_000).default(8),
+  easeOut: z.number().min(0).max(10_000).default(8),
+});
+export type AnchorPose = z.infer<typeof AnchorPose>;
+
+/** A recorded drag of one link by hand. */
+const Pull = z.strictObject({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
+  /** The link grabbed (0 at the root) and where along it, 0..1. */
+  link: z.int().min(0).max(399),
+  along: z.number().min(0).max(1).default(1),
+  first: frameNumber,
+  /** Places of the hand, m, one a frame from `first`. */
+  path: z.array(vector).min(1).max(20_000),
+  /** Hz: how stiffly the hand holds. */
+  strength: z.number().min(0.1).max(30).default(6),
+  /** m: the hand slips off when it is farther away than this. */
+  slip: z.number().min(0).max(1e5).default(1e5),
+});
+export type Pull = z.infer<typeof Pull>;
+
+/** Pulls of one part that may hold it on one frame. */
+const MAX_PULLS_AT_ONCE = 6;
+const atOnce = (pulls: readonly Pull[], frame: number): number =>
+  pulls.filter((p) => p.first <= frame && frame < p.first + p.path.length).length;
+
+/** What holds a chain's tip: a joint or a collider, at a place in its space. */
+const Tie = z.strictObject({
+  to: z.union([z.strictObject({ joint: JointRef }), z.strictObject({ collider: ColliderId })]),
+  /** m, in the space of what it is tied to */
+  t: vector.default([0, 0, 0]),
+  /** m: beyond this distance it slips off and stays off. */
+  breakAt: z.number().min(0).max(1e5).default(1e5),
+});
+export type Tie = z.infer<typeof Tie>;
+
+export const ChainPart = z.strictObject({
+  id: PartId,
+  kind: z.literal('chain'),
+  name: documentName,
+  /** Place in lists; ties are broken by id. */
+  order: z.number().default(0),
+  muted: z.boolean().default(false),
+  /** Why it was muted by the application (after a bake), or empty. */
+  mutedBecause: z.string().max(300).default(''),
+  /** Root to tip; each the parent of the next. */
+  joints: z
+    .array(JointRef)
+    .min(1, { error: 'A chain needs at least one joint' })
+    .max(MAX_CHAIN_JOINTS, { error: `A chain may have at most ${MAX_CHAIN_JOINTS} joints` }),
+  settings: ChainSettings.prefault({}),
+  /** Root to tip multipliers of single settings. */
+  profiles: ChainProfiles.prefault({}),
+  /** Keys of single settings, in place of their value. */
+  keys: ChainKeys.prefault({}),
+  /** Keeps it in the plane across this axis of its first joint's parent. */
+  planeLock: z.enum(['none', 'x', 'y', 'z']).default('none'),
+  touches: z
+    .strictObject({
+      colliders: Minds.default('all'),
+      /** Other parts; a part never minds itself between neighbouring links. */
+      parts: Minds.default([]),
+    })
+    .prefault({}),
+  /** Whether it pulls back on the simulated part it hangs from. */
+  pullsBack: z.boolean().default(false),
+  tie: Tie.nullable().default(null),
+  anchors: z
+    .array(AnchorPose)
+    .max(1000)
+    .refine((a) => new Set(a.map((p) => p.frame)).size === a.length, {
+      error: 'Two anchor poses of one part stand on the same frame',
+    })
+    .default([]),
+  pulls: z
+    .array(Pull)
+    .max(100)
+    .refine((pulls) => pulls.every((p) => atOnce(pulls, p.first) <= MAX_PULLS_AT_ONCE), {
+      error: `At most ${MAX_PULLS_AT_ONCE} pulls may hold a part at once`,
+    })
+    .default([]),
+});
+export type ChainPart = z.infer<typeof ChainPart>;
+
+/** A chain with defaults for everything that is not said. */
+export function makeChainPart(
+  part: Pick<z.input<typeof ChainPart>, 'name' | 'joints'> &
+    Partial<Omit<z.input<typeof ChainPart>, 'id' | 'kind'>> & { id: string },
+): ChainPart {
+  return ChainPart.parse({ kind: 'chain', ...part });
+}
+
+export const Shot = z
+  .strictObject({
+    format: z.literal('oscillum-shot', {
+      error: 'This is not an Oscillum shot: "format" must be "oscillum-shot"',
+    }),
+    version: z.literal(SHOT_VERSION),
+    name: documentName,
+    character: z.strictObject({
+      hash: CharacterHash,
+      fileName: z.string().max(400),
+      /** Metres for one unit of the file. glTF says 1; rigs from other places differ. */
+      metresPerUnit: z.number().min(1e-6, { error: 'Scale must be above 0' }).max(1e6).default(1),
+      /** The axis that points up in the file. glTF says Y; some exporters leave Z. */
+      upAxis: z.enum(['Y', 'Z']).default('Y'),
+    }),
+    /** The clip by index and name; null when the character has none. */
+    clip: z.strictObject({ index: z.int().min(0), name: z.string().max(1000) }).nullable(),
+    /** Frames per second. Frame f is at f / fps seconds of the clip. */
+    fps: z
+      .number()
+      .min(1, { error: 'Frames per second must be at least 1' })
+      .max(480, { error: 'Frames per second must be at most 480' })
+      .default(30),
+    range: z.strictObject({ first: frameNumber, last: frameNumber }),
+    /** Frames simulated before the range, on its first pose. */
+    preRoll: z
+      .int()
+      .min(0, { error: 'Pre-roll is 0 frames or more' })
+      .max(2000, { error: 'Pre-roll is at most 2000 frames' })
+      .default(12),
+    /** Steps a frame is cut into. */
+    substeps: z.int().min(1).max(64).default(4),
+    /** m/s², +Y up. */
+    gravity: vector.default([0, -9.81, 0]),
+    /** Keys of a factor on gravity; none is 1. */
+    gravityKeys: ValueKeys.default([]),
+    /** kg/m³ */
+    airDensity: z.number().min(0).max(100).default(1.2),
+    /**
+     * How the range begins: waiting on the first pose for the pre-roll, running the clip up to it over the pre-roll, or
+     * at rest in the first pose.
+     */
+    start: z.enum(['wait', 'run up', 'settled']).default('wait'),
+    /** Find the motion that repeats exactly: the clip loops over the range. */
+    loop: z.boolean().default(false),
+    parts: z.record(z.string(), ChainPart).default({}),
+    colliders: z.record(z.string(), Collider).default({}),
+    forces: z.record(z.string(), Force).default({}),
+  })
+  .superRefine((shot, ctx) => {
+    if (shot.range.last < shot.range.first) {
+      ctx.addIssue({
+        code: 'custom',
+        path: ['range'],
+        message: `The range ends (${shot.range.last}) before it starts (${shot.range.first})`,
+      });
+    }
+    if (shot.range.last - shot.range.first + 1 > MAX_FRAMES) {
+      ctx.addIssue({
+        code: 'custom',
+        path: ['range'],
+        message: `A range may have at most ${MAX_FRAMES} frames`,
+      });
+    }
+    for (const [list, what] of [
+      [shot.parts, 'part'],
+      [shot.colliders, 'collider'],
+      [shot.forces, 'force'],
+    ] as const) {
+      for (const [id, thing] of Object.entries(list))
+        if (thing.id !== id)
+          ctx.addIssue({
+            code: 'custom',
+            path: [`${what}s`, id, 'id'],
+            message: `A ${what} is filed under another id than its own`,
+          });
+    }
+    const ids = Object.keys(shot.parts);
+    if (ids.length > MAX_PARTS)
+      ctx.addIssue({
+        code: 'custom',
+        path: ['parts'],
+        message: `A shot may have at most ${MAX_PARTS} parts`,
+      });
+    const owner = new Map<number, string>();
+    for (const id of ids) {
+      const part = shot.parts[id]!;
+      for (const j of part.joints) {
+        const other = owner.get(j.node);
+        if (other !== undefined) {
+          ctx.addIssue({
+            code: 'custom',
+            path: ['parts', id, 'joints'],
+            message: `Joint ${j.name || j.node} is already moved by ${shot.parts[other]!.name}`,
+          });
+        }
+        owner.set(j.node, id);
+      }
+    }
+  });
+export type Shot = z.infer<typeof Shot>;
+
+/** Things of the document in their stable order: by `order`, then by id. */
+export function inOrder<T extends { readonly order: number; readonly id: string }>(
+  things: Readonly<Record<string, T>>,
+): T[] {
+  return Object.values(things).sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
+}
+
+export const partsInOrder = (shot: Shot): ChainPart[] => inOrder(shot.parts);
+
+/** From version n to n + 1, on plain data. The first entry upgrades version 0, which kept parts in a list. */
+const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unknown>)[] = [
+  (doc) => ({
+    ...doc,
+    version: 1,
+    parts: Array.isArray(doc.parts)
+      ? Object.fromEntries(doc.parts.map((p: { id: string }) => [p.id, p]))
+      : doc.parts,
+  }),
+  // Version 2 added settings, colliders, forces and time; what a version 1 shot does not say keeps its default. Air took no
+  // hold in version 1: thickness, which air needs, begins at 0.
+  (doc) => ({ ...doc, version: 2 }),
+];
+
+/** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */
+export function parseShot(data: unknown): Shot {
+  if (typeof data !== 'object' || data === null || Array.isArray(data)) {
+    throw new OscillumError(
+      'shot.invalid',
+      'This is not a shot document',
+      '',
+      'Choose a .json file saved by Oscillum.',
+    );
+  }
+  let doc = data as Record<string, unknown>;
+  if (typeof doc.version === 'number' && doc.version > SHOT_VERSION) {
+    throw new OscillumError(
+      'shot.newer',
+      `This shot was saved by a newer Oscillum (version ${doc.version}; this one reads ${SHOT_VERSION})`,
+      '/version',
+      'Update Oscillum and open it again.',
+    );
+  }
+  for (
+    let v = doc.version;
+    typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < SHOT_VERSION;
+    v = doc.version
+  ) {
+    doc = UPGRADES[v as number]!(doc);
+  }
+  const result = Shot.safeParse(doc);
+  if (result.success) return result.data;
+  const issue = result.error.issues[0]!;
+  throw new OscillumError(
+    'shot.invalid',
+    issue.message,
+    '/' + issue.path.join('/'),
+    'Correct that value and open the file again.',
+  );
+}
+
+export interface NewShot {
+  name: string;
+  hash: string;
+  fileName: string;
+  clip: { index: number; name: string; duration: number } | null;
+  fps?: number;
+  metresPerUnit?: number;
+}
+
+/** A shot with defaults for everything that was not said: the whole clip, or one second when there is none. */
+export function makeShot(s: NewShot): Shot {
+  const fps = s.fps ?? 30;
+  const duration = s.clip ? s.clip.duration : 1;
+  return parseShot({
+    format: 'oscillum-shot',
+    version: SHOT_VERSION,
+    name: s.name,
+    character: { hash: s.hash, fileName: s.fileName, metresPerUnit: s.metresPerUnit ?? 1 },
+    clip: s.clip && { index: s.clip.index, name: s.clip.name },
+    fps,
+    range: { first: 0, last: lastFrame(duration, fps) },
+  });
+}
+
+/** The last whole frame of a clip of `duration` seconds, never beyond what a shot may hold. */
+export function lastFrame(duration: number, fps: number): number {
+  return Math.min(MAX_FRAMES - 1, Math.max(1, Math.floor(duration * fps + 1e-3)));
+}

@@ -1,0 +1,119 @@
+import {
+  CHAIN_SETTING_KEYS,
+  makeValueCurve,
+  profileAt,
+  type ChainPart,
+  type ChainSettingKey,
+  type Shot,
+} from '../model/index';
+import { lumpMasses, type ChainFeel, type ChainSail, type ChainSkin } from '../solver/index';
+
+/** A chain part's settings over time and along its length, as the solver wants them. */
+export interface ChainTuning {
+  /** The value of a setting at a frame. */
+  value(key: ChainSettingKey, frame: number): number;
+  /** Whether what the solver is tuned with changes in time. */
+  readonly keyed: boolean;
+  feel(frame: number): ChainFeel;
+  masses(frame: number): Float64Array;
+  skin(frame: number): ChainSkin;
+  sail(frame: number): ChainSail;
+}
+
+/** Settings that reach the solver through its tuning. */
+const TUNED: readonly ChainSettingKey[] = [
+  'hold',
+  'bend',
+  'damping',
+  'stretch',
+  'softness',
+  'gravity',
+  'weight',
+  'angleLimit',
+];
+
+export function makeTuning(part: ChainPart, shot: Shot, lengths: Float64Array): ChainTuning {
+  const n = lengths.length;
+  const curves = new Map(
+    CHAIN_SETTING_KEYS.flatMap((k) =>
+      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
+    ),
+  );
+  const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : null;
+  const value = (key: ChainSettingKey, frame: number) => curves.get(key)?.(frame) ?? part.settings[key];
+  // Places along the chain: the middle of each link for what links have, its end for what points have.
+  const total = lengths.reduce((a, b) => a + b, 0);
+  let run = 0;
+  const middle = new Float64Array(n);
+  const end = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    middle[i] = (run + lengths[i]! / 2) / total;
+    run += lengths[i]!;
+    end[i] = Math.min(1, run / total);
+  }
+  const profiles = new Map<ChainSettingKey, Float64Array>();
+  for (const k of CHAIN_SETTING_KEYS) {
+    const p = part.profiles[k];
+    if (p?.length)
+      profiles.set(
+        k,
+        (k === 'gravity' ? end : middle).map((at) => profileAt(p, at)),
+      );
+  }
+  const perLink = (key: ChainSettingKey, frame: number) => {
+    const by = profiles.get(key);
+    const v = value(key, frame);
+    return by ? by.map((x) => x * v) : new Float64Array(n).fill(v);
+  };
+  const fixed = new Map<ChainSettingKey, Float64Array>();
+  const linkValues = (key: ChainSettingKey, frame: number) => {
+    if (curves.has(key)) return perLink(key, frame);
+    let known = fixed.get(key);
+    if (!known) fixed.set(key, (known = perLink(key, frame)));
+    return known;
+  };
+  /** Made once where none of the settings is keyed. */
+  const changing = <T>(keys: readonly ChainSettingKey[], make: (frame: number) => T) => {
+    if (keys.some((k) => curves.has(k))) return make;
+    const known = make(0);
+    return () => known;
+  };
+  return {
+    value,
+    keyed: gravityCurve !== null || TUNED.some((k) => curves.has(k)),
+    feel: (frame) => {
+      const g = value('gravity', frame) * (gravityCurve?.(frame) ?? 1);
+      return {
+        hold: value('hold', frame),
+        bend: value('bend', frame),
+        damping: value('damping', frame),
+        stretch: value('stretch', frame) / 100,
+        softness: value('softness', frame),
+        gravity: [shot.gravity[0] * g, shot.gravity[1] * g, shot.gravity[2] * g],
+        angleLimit: value('angleLimit', frame),
+        planar: part.planeLock !== 'none',
+        profiles: {
+          ...(profiles.has('hold') && { hold: profiles.get('hold')! }),
+          ...(profiles.has('bend') && { bend: profiles.get('bend')! }),
+          ...(profiles.has('damping') && { damping: profiles.get('damping')! }),
+          ...(profiles.has('stretch') && { stretch: profiles.get('stretch')! }),
+          ...(profiles.has('gravity') && { gravity: profiles.get('gravity')! }),
+          ...(profiles.has('angleLimit') && { angleLimit: profiles.get('angleLimit')! }),
+        },
+      };
+    },
+    masses: (frame) => lumpMasses(lengths, linkValues('weight', frame)),
+    skin: changing(['thickness', 'friction', 'bounce'], (frame) => ({
+      thickness: linkValues('thickness', frame),
+      friction: linkValues('friction', frame),
+      bounce: value('bounce', frame),
+    })),
+    sail: changing(['thickness', 'drag', 'lift'], (frame) => {
+      const thickness = linkValues('thickness', frame);
+      const drag = linkValues('drag', frame);
+      const lift = linkValues('lift', frame);
+      const catches = thickness.some((t, i) => t > 0 && (drag[i]! > 0 || lift[i]! > 0));
+      return { thickness, drag, lift, catches };
+    }),
+  };
+}

@@ -1,0 +1,169 @@
+import { meshTriangles, skinVertices, type Character } from '../character/index';
+import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
+import { inOrder, OscillumError, type Collider, type Shot } from '../model/index';
+import { boundOf, makeBody, makeSurface, predictBody, toBody, type Body, type Shape } from '../solver/index';
+import { rowAt, rideOf, type SourceTrack } from './track';
+
+/** A collider of the shot and its body in the simulation. */
+export interface ColliderRun {
+  readonly collider: Collider;
+  readonly body: Body;
+  /** Puts a body that is not free where it stands at a share of the way from track row `row` to the next. */
+  place(row: number, share: number, frame: number): void;
+}
+
+function shapeOf(s: Exclude<Collider['shape'], { kind: 'mesh' }>): Shape {
+  switch (s.kind) {
+    case 'sphere':
+      return s;
+    case 'capsule':
+      return { kind: 'capsule', radius: s.radius, half: s.length / 2 };
+    case 'box':
+      return { kind: 'box', half: [s.size[0] / 2, s.size[1] / 2, s.size[2] / 2] };
+    case 'ground':
+      return s;
+  }
+}
+
+const own = new Float64Array(7);
+const joint = new Float64Array(7);
+
+/** Where the collider's keys put it at a frame, in its own frame of reference. */
+function keyedPlace(collider: Collider): (out: Float64Array, frame: number) => void {
+  const keys = [...collider.keys].sort((a, b) => a.frame - b.frame);
+  if (keys.length === 0)
+    return (out) => {
+      out.set(collider.t);
+      out.set(collider.r, 3);
+    };
+  return (out, frame) => {
+    let i = 0;
+    while (i + 1 < keys.length && keys[i + 1]!.frame <= frame) i++;
+    const a = keys[i]!;
+    const b = keys[i + 1];
+    let u = b && frame > a.frame ? (frame - a.frame) / (b.frame - a.frame) : 0;
+    if (a.kind === 'stepped') u = 0;
+    // Smooth keys start and stop gently.
+    if (a.kind === 'smooth') u = u * u * (3 - 2 * u);
+    const to = b ?? a;
+    for (let c = 0; c < 3; c++) out[c] = a.t[c]! + u * (to.t[c]! - a.t[c]!);
+    quatSlerp(out, 3, a.r, 0, to.r, 0, u);
+  };
+}
+
+/**
+ * A mesh of the character as it is posed: its vertices in the space of the joint it rides, blended between frames. The
+ * contact sees it as rigid within a step; what it does within one beside that joint's own motion is felt at its end.
+ */
+function makePosedMesh(
+  character: Character,
+  track: SourceTrack,
+  collider: Collider,
+): { shape: Shape; at(row: number, share: number): void } {
+  const { node, name } = collider.shape as Extract<Collider['shape'], { kind: 'mesh' }>;
+  const { vertices, indices } = meshTriangles(character, node);
+  if (character.nodes[node]?.name !== name || indices.length === 0)
+    throw new OscillumError(
+      'shot.invalid',
+      `${collider.name}: the mesh ${name} is not on this character`,
+      `/colliders/${collider.id}/shape`,
+      'Choose another mesh for it, or remove it.',
+    );
+  const rows = track.joints.get(rideOf(character, collider))!;
+  const lead = track.first - track.from;
+  const kept = [new Float64Array(3 * vertices), new Float64Array(3 * vertices)] as const;
+  const holds = [-1, -1];
+  /** Vertices at a frame of the range, in the joint's space; two frames are kept. */
+  const frameOf = (f: number): Float64Array => {
+    const slot = f & 1;
+    const out = kept[slot]!;
+    if (holds[slot] === f) return out;
+    holds[slot] = f;
+    skinVertices(out, character, node, track.poseAt(f).world);
+    const placed = rows.subarray(7 * (f + lead + 1), 7 * (f + lead + 2));
+    for (let v = 0; v < out.length; v += 3) {
+      toBody(own, placed, out[v]!, out[v + 1]!, out[v + 2]!);
+      for (let a = 0; a < 3; a++) out[v + a] = own[a]!;
+    }
+    return out;
+  };
+  const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
+  const surface = makeSurface(Float64Array.from(frameOf(0)), indices);
+  let last = NaN;
+  return {
+    shape: { kind: 'mesh', surface },
+    at: (row, share) => {
+      if (row + share === last) return;
+      last = row + share;
+      const f = row - 1 - lead;
+      const a = frameOf(clamp(f));
+      const b = share > 0 ? frameOf(clamp(f + 1)) : a;
+      for (let k = 0; k < a.length; k++) surface.vertices[k] = a[k]! + share * (b[k]! - a[k]!);
+      surface.refit();
+    },
+  };
+}
+
+/** The colliders of a shot that are not muted, in order. Throws OscillumError('shot.invalid') when a joint is not there. */
+export function makeColliders(character: Character, shot: Shot, track: SourceTrack): ColliderRun[] {
+  return inOrder(shot.colliders)
+    .filter((c) => !c.muted)
+    .map((collider): ColliderRun => {
+      const rides = collider.rides;
+      if (rides && character.nodes[rides.node]?.name !== rides.name)
+        throw new OscillumError(
+          'shot.invalid',
+          `${collider.name}: the joint ${rides.name} it rides is not on this character`,
+          `/colliders/${collider.id}/rides`,
+          'Choose another joint for it, or remove it.',
+        );
+      const posed = collider.shape.kind === 'mesh' ? makePosedMesh(character, track, collider) : null;
+      const body = makeBody(
+        posed?.shape ?? shapeOf(collider.shape as Parameters<typeof shapeOf>[0]),
+        collider.friction,
+        collider.bounce,
+        posed ? null : collider.free,
+      );
+      const keyed = keyedPlace(collider);
+      const rows = track.joints.get(rideOf(character, collider)) ?? null;
+      const place = (row: number, share: number, frame: number) => {
+        const { now } = body;
+        if (posed) {
+          posed.at(row, share);
+          body.bound = boundOf(body.shape);
+        }
+        keyed(own, frame);
+        if (!rows) {
+          now.set(own);
+          return;
+        }
+        rowAt(joint, rows, 7, row, share);
+        quatNormalise(joint, 3);
+        quatRotate(now, 0, joint, 3, own, 0);
+        for (let c = 0; c < 3; c++) now[c]! += joint[c]!;
+        quatMultiply(now, 3, joint, 3, own, 3);
+        quatNormalise(now, 3);
+      };
+      return { collider, body, place };
+    });
+}
+
+/** Moves every collider on by a step of h seconds to its place at row + share; free ones by their own motion. */
+export function moveColliders(
+  colliders: readonly ColliderRun[],
+  row: number,
+  share: number,
+  frame: number,
+  h: number,
+  gravity: ArrayLike<number>,
+  airDensity: number,
+): void {
+  for (const c of colliders) {
+    if (c.body.free) {
+      predictBody(c.body, h, gravity, airDensity);
+      continue;
+    }
+    c.body.before.set(c.body.now);
+    c.place(row, share, frame);
+  }
+}

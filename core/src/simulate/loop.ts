@@ -1,0 +1,106 @@
+import type { World } from './world';
+
+/** How the periodic motion of a loop was looked for. */
+export interface LoopReport {
+  readonly found: boolean;
+  /** Times the clip was run through before the one that is kept. */
+  readonly laps: number;
+  /** Largest difference in place (m) or speed (m/s) between the start and the end of the last lap. */
+  readonly gap: number;
+  /** What kept it from being found: the clip does not close, or the motion does not come to repeat. */
+  readonly why: '' | 'clip' | 'motion';
+}
+
+/** Differences below this count as closed: a tenth of what is promised. */
+const CLOSED = 1e-7;
+const MOST_LAPS = 80;
+/** Laps remembered for the acceleration. */
+const WINDOW = 6;
+
+/**
+ * Runs a loop until its motion repeats: the state after a lap, carried back by the loop's travel, is the state before.
+ * What converges slowly (lightly damped swings die over many laps) is accelerated by Anderson mixing (Walker and Ni
+ * 2011): the next start is the combination of earlier ends that would leave the least difference if a lap were linear.
+ * `lap` runs once through, `back` carries the world from its end to its start; yields what `lap` yields.
+ */
+export function* findPeriodic(
+  world: World,
+  lap: () => Generator<void>,
+  back: () => void,
+): Generator<void, LoopReport> {
+  const starts: Float64Array[] = [];
+  const ends: Float64Array[] = [];
+  let best = Infinity;
+  let gap = Infinity;
+  for (let laps = 1; laps <= MOST_LAPS; laps++) {
+    const start = world.save();
+    yield* lap();
+    back();
+    const end = world.save();
+    gap = 0;
+    for (let k = 0; k < end.length; k++) gap = Math.max(gap, Math.abs(end[k]! - start[k]!));
+    if (gap < CLOSED) return { found: true, laps, gap, why: '' };
+    // A mix that made things worse is forgotten.
+    if (gap > 4 * best) starts.length = ends.length = 0;
+    best = Math.min(best, gap);
+    starts.push(start);
+    ends.push(end);
+    if (starts.length > WINDOW) {
+      starts.shift();
+      ends.shift();
+    }
+    // The first laps shed what is only a beginning.
+    world.load(laps > 2 && starts.length > 1 ? mix(starts, ends) : end);
+  }
+  return { found: false, laps: MOST_LAPS, gap, why: 'motion' };
+}
+
+/** The Anderson step from the remembered laps. */
+function mix(starts: readonly Float64Array[], ends: readonly Float64Array[]): Float64Array {
+  const m = starts.length - 1;
+  const size = ends[m]!.length;
+  const left = (k: number, i: number) => ends[k]![i]! - starts[k]![i]!;
+  // Least squares of the last difference over the changes of difference, by normal equations.
+  const a = Array.from({ length: m }, () => new Float64Array(m + 1));
+  for (let p = 0; p < m; p++) {
+    for (let q = p; q < m; q++) {
+      let sum = 0;
+      for (let i = 0; i < size; i++) sum += (left(p + 1, i) - left(p, i)) * (left(q + 1, i) - left(q, i));
+      a[p]![q] = a[q]![p] = sum;
+    }
+    let sum = 0;
+    for (let i = 0; i < size; i++) sum += (left(p + 1, i) - left(p, i)) * left(m, i);
+    a[p]![m] = sum;
+  }
+  let trace = 0;
+  for (let p = 0; p < m; p++) trace += a[p]![p]!;
+  for (let p = 0; p < m; p++) a[p]![p]! += 1e-12 * trace + 1e-300;
+  const gamma = solve(a);
+  const out = Float64Array.from(ends[m]!);
+  for (let p = 0; p < m; p++)
+    for (let i = 0; i < size; i++) out[i]! -= gamma[p]! * (ends[p + 1]![i]! - ends[p]![i]!);
+  return out;
+}
+
+/** Gaussian elimination with row exchange; the last column is the right-hand side. */
+function solve(a: Float64Array[]): Float64Array {
+  const m = a.length;
+  for (let p = 0; p < m; p++) {
+    let best = p;
+    for (let r = p + 1; r < m; r++) if (Math.abs(a[r]![p]!) > Math.abs(a[best]![p]!)) best = r;
+    [a[p], a[best]] = [a[best]!, a[p]!];
+    const pivot = a[p]![p]!;
+    if (Math.abs(pivot) < 1e-300) continue;
+    for (let r = p + 1; r < m; r++) {
+      const by = a[r]![p]! / pivot;
+      for (let c = p; c <= m; c++) a[r]![c]! -= by * a[p]![c]!;
+    }
+  }
+  const x = new Float64Array(m);
+  for (let p = m - 1; p >= 0; p--) {
+    let sum = a[p]![m]!;
+    for (let c = p + 1; c < m; c++) sum -= a[p]![c]! * x[c]!;
+    x[p] = Math.abs(a[p]![p]!) < 1e-300 ? 0 : sum / a[p]![p]!;
+  }
+  return x;
+}

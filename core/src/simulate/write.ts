@@ -1,0 +1,173 @@
+import { rootMatrix, type Character } from '../character/index';
+import { acos, matCompose, matMultiply, quatRotate } from '../math/index';
+import type { AnchorPose, Shot } from '../model/index';
+import { writeTurns } from '../parts/index';
+import type { Frames } from './frames';
+import type { SourceTrack } from './track';
+import type { World } from './world';
+
+/** Writes frames of a simulation from the state of its world. */
+export interface Writer {
+  /** Takes note of the contacts of a substep. */
+  gather(): void;
+  /** Writes frame f of the range. */
+  frame(f: number): void;
+  /** Makes frame f the first one again, carried by a travel. */
+  repeat(f: number, travel: Float64Array): void;
+}
+
+/** A link deeper than this in something at the start stands in it, m. */
+const INSIDE = 1e-3;
+
+/** 0 to 1 with no kick in speed or acceleration at either end: 6t⁵ − 15t⁴ + 10t³. */
+const ease = (t: number): number => (t >= 1 ? 1 : t * t * t * (10 + t * (6 * t - 15)));
+
+/** How much of the simulation shows at a frame for its anchor poses: 0 on them, 1 away from them. */
+function anchorShare(anchors: readonly AnchorPose[], frame: number): number {
+  let share = 1;
+  for (const a of anchors) {
+    const d = frame - a.frame;
+    const over = d < 0 ? a.easeIn : a.easeOut;
+    if (d === 0) return 0;
+    if (Math.abs(d) < over) share = Math.min(share, ease(Math.abs(d) / over));
+  }
+  return share;
+}
+
+export function makeWriter(
+  character: Character,
+  shot: Shot,
+  track: SourceTrack,
+  world: World,
+  frames: Frames,
+): Writer {
+  const matrices = new Float64Array(16 * character.nodes.length);
+  const local = new Float64Array(16);
+  const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
+  const columns = frames.joints.length;
+  const chains = frames.chains.length;
+  const place = new Float64Array(3);
+  const pressing = new Uint16Array(chains);
+  const deep = new Float32Array(chains);
+  const sliding = new Float32Array(chains);
+  let begun = false;
+
+  function writeChain(i: number, f: number): void {
+    const { pose, world: source } = track.poseAt(f);
+    const { track: c, solver, tuning, part } = world.chains[i]!;
+    const { layout, hanging } = c;
+    const { above, joints, tip } = layout;
+    // What the chain hangs from: as the source has it, or carried by the chain above.
+    if (hanging.chain < 0) {
+      const node = above.length > 0 ? above[above.length - 1]! : -1;
+      if (node >= 0) for (let k = 16 * node; k < 16 * node + 16; k++) matrices[k] = source[k]!;
+    } else {
+      const from = track.chains[hanging.chain]!.layout.joints[hanging.link]!;
+      for (let k = above.indexOf(from) + 1; k < above.length; k++) {
+        const node = above[k]!;
+        matCompose(local, 0, pose.t, 3 * node, pose.r, 4 * node, pose.s, 3 * node);
+        matMultiply(matrices, 16 * node, matrices, 16 * above[k - 1]!, local, 0);
+      }
+    }
+    const frame = track.first + f;
+    const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
+    const row = f * columns + frames.chains[i]!.from;
+    writeTurns(
+      {
+        character,
+        layout,
+        t: pose.t,
+        r: pose.r,
+        s: pose.s,
+        points: solver.x,
+        world: matrices,
+        root,
+        mix,
+        stretch: frames.chains[i]!.stretches,
+      },
+      frames.rotations,
+      4 * row,
+      frames.translations,
+      3 * row,
+    );
+    const cell = f * chains + i;
+    const last = 16 * joints[joints.length - 1]!;
+    for (let a = 0; a < 3; a++)
+      place[a] =
+        matrices[last + a]! * tip[0]! +
+        matrices[last + 4 + a]! * tip[1]! +
+        matrices[last + 8 + a]! * tip[2]! +
+        matrices[last + 12 + a]!;
+    let worst = 1;
+    let off = 0;
+    let longest = 0;
+    const { x, links } = solver;
+    const rows = c.points;
+    const o0 = (frame - track.from + 1) * 3 * (links + 1);
+    for (let k = 0; k < 3 * links; k += 3) {
+      const ax = x[k + 3]! - x[k]!,
+        ay = x[k + 4]! - x[k + 1]!,
+        az = x[k + 5]! - x[k + 2]!;
+      const bx = rows[o0 + k + 3]! - rows[o0 + k]!,
+        by = rows[o0 + k + 4]! - rows[o0 + k + 1]!,
+        bz = rows[o0 + k + 5]! - rows[o0 + k + 2]!;
+      const norm = Math.sqrt((ax * ax + ay * ay + az * az) * (bx * bx + by * by + bz * bz));
+      if (norm > 0) {
+        worst = Math.min(worst, (ax * bx + ay * by + az * bz) / norm);
+        const ratio = (ax * ax + ay * ay + az * az) / norm;
+        longest = Math.max(longest, Math.abs(ratio - 1));
+      }
+    }
+    for (let a = 0; a < 3; a++) {
+      off += (place[a]! - rows[o0 + 3 * links + a]!) ** 2;
+      frames.tips[3 * cell + a] = place[a]!;
+    }
+    frames.stray[cell] = (acos(worst) * 180 * mix) / Math.PI;
+    frames.tipStray[cell] = Math.sqrt(off);
+    frames.stretch[cell] = longest;
+    frames.energy[cell] = solver.kinetic();
+    frames.contacts[cell] = pressing[i]!;
+    frames.depth[cell] = deep[i]!;
+    frames.slip[cell] = sliding[i]!;
+    pressing[i] = 0;
+    deep[i] = 0;
+    sliding[i] = 0;
+  }
+
+  return {
+    gather: () => {
+      for (let i = 0; i < chains; i++) {
+        const report = world.chains[i]!.contacts?.report;
+        if (!report) continue;
+        pressing[i] = Math.max(pressing[i]!, report.touching);
+        deep[i] = Math.max(deep[i]!, report.depth);
+        if (!begun) frames.startsIn[i] = world.chains[i]!.minds.filter((_, b) => report.depths[b]! > INSIDE);
+        sliding[i] = Math.max(sliding[i]!, report.slip);
+      }
+      begun = true;
+    },
+    frame: (f) => {
+      for (let i = 0; i < chains; i++) writeChain(i, f);
+      world.colliders.forEach(({ body }, k) =>
+        frames.placements.set(body.now, 7 * (f * world.colliders.length + k)),
+      );
+    },
+    repeat: (f, travel) => {
+      frames.rotations.copyWithin(4 * f * columns, 0, 4 * columns);
+      frames.translations.copyWithin(3 * f * columns, 0, 3 * columns);
+      const { stray, tipStray, contacts, depth, slip, stretch, energy } = frames;
+      for (const list of [stray, tipStray, contacts, depth, slip, stretch, energy])
+        list.copyWithin(f * chains, 0, chains);
+      world.colliders.forEach((c, k) => {
+        const { now } = c.body;
+        c.place(track.first - track.from + 1 + f, 0, track.first + f);
+        frames.placements.set(now, 7 * (f * world.colliders.length + k));
+      });
+      for (let i = 0; i < chains; i++) {
+        for (let a = 0; a < 3; a++) place[a] = frames.tips[3 * i + a]!;
+        quatRotate(place, 0, travel, 3, place, 0);
+        for (let a = 0; a < 3; a++) frames.tips[3 * (f * chains + i) + a] = place[a]! + travel[a]!;
+      }
+    },
+  };
+}

@@ -1,0 +1,590 @@
+import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
+import { finishBody, givesWay, moveFree, pushBody, toBody, toWorld, velocityAt, type Body } from './bodies';
+import { CONTACT, CONTACT_ROW, HOLDER_ROWS, mostContacts, type ChainSolver } from './chain';
+import { nearestOnSegment, type Shape } from './shapes';
+
+/** How a chain meets what it touches; arrays are one number a link. */
+export interface ChainSkin {
+  /** Radius, m. */
+  readonly thickness: Float64Array;
+  readonly friction: Float64Array;
+  readonly bounce: number;
+}
+
+/** Contacts of one chain with the bodies it minds. */
+export interface ChainContacts {
+  /**
+   * Steps the chain with what it touches; call when its source and the bodies stand where they go. `more` writes
+   * further contact rows (ties, pulls) from the row it is given and returns how many there are then.
+   */
+  step(skin: ChainSkin, more: (used: number) => number): void;
+  /** Carries what it remembers of places by a rigid travel: place and turn, 7 numbers. */
+  carry(travel: Float64Array): void;
+  /** What touched in the last step, in the chain's contact rows. */
+  readonly report: ContactReport;
+}
+
+export interface ContactReport {
+  /** Rows that pressed. */
+  touching: number;
+  /** Deepest a link stands inside something, m. */
+  depth: number;
+  /** How deep a link stands inside each body, m, by its place in the list. */
+  readonly depths: Float64Array;
+  /** Largest speed along a surface while pressing, m/s. */
+  slip: number;
+  /** Contact rows looked at, and what turns their forces into N. */
+  rows: number;
+  newtons: number;
+}
+
+/** Share of the chain's length by which what is near is taken wider: gravity, and lengths that turn links aside. */
+const NEARBY = 0.02;
+/** A link that goes farther than this share of its length past something in one step goes in parts. */
+const HURRY = 0.25;
+/** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
+const STRIKE_STEP = 1 / 3840;
+const PRESS_STEP = 1 / 960;
+const MOST_PARTS = 64;
+/** A step that finds no answer is tried in four and in so many parts. */
+const TRIED_PARTS = 16;
+/** Share of the first link, from the root, that touches nothing. */
+const ROOT_PART = 0.3;
+/** Along-surface stiffness of sticking, beside that against the surface. */
+const STICK = 1e-3;
+/** m/s: slower hits do not bounce. */
+const LEAST_BOUNCE = 0.05;
+/** Share of its length by which a chain is expected to leave what its root stands in. */
+const GROWN = 0.6;
+/** What starts inside something is led out this fast: lengths of the chain a second. */
+const LEAD_OUT = 0.2;
+/** Steps of conservative advancement; each comes nearer by at least half of what is left on smooth shapes. */
+const ADVANCES = 24;
+
+/** Rows this module keeps beside the chain's own: body, speed of the hit, how deep the half space lies. */
+const SIDE = 3;
+
+const near = new Float64Array(5);
+const startA = new Float64Array(3);
+const startB = new Float64Array(3);
+const endA = new Float64Array(3);
+const endB = new Float64Array(3);
+const place = new Float64Array(3);
+const world = new Float64Array(3);
+const normal = new Float64Array(3);
+const speed = new Float64Array(3);
+
+/** Farthest that a place of the body goes in the step, m. */
+function wayOf({ before, now, bound }: Body): number {
+  let way = 0;
+  let dot = 0;
+  for (let c = 0; c < 3; c++) way += (now[c]! - before[c]!) ** 2;
+  for (let c = 3; c < 7; c++) dot += now[c]! * before[c]!;
+  const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
+  return Math.sqrt(way) + (bound < Infinity ? 2 * turn * bound : 0);
+}
+
+/**
+ * Contact of a chain's links, as capsules of their thickness, with bodies.
+ *
+ * For each link and body near enough the link's way through the step is followed in the body's own space (where the
+ * body stands still) by conservative advancement; the normal at the first touch, or where they come
+ * nearest when they do not, gives a half space the link must not leave. So nothing passes through, whatever the speed. Whether
+ * a contact presses, and how it rubs, is found together with the lengths in the chain's own step.
+ * Sources: conservative advancement (Mirtich 1996); Coulomb friction, positions first (Müller et al. 2020).
+ */
+export function makeChainContacts(
+  solver: ChainSolver,
+  bodies: readonly Body[],
+  whole: number,
+  length: number,
+): ChainContacts {
+  const { links, x, v, contact } = solver;
+  // The last rows are left for ties and pulls.
+  const room = mostContacts(links) - HOLDER_ROWS;
+  const side = new Float64Array(SIDE * room);
+  /** Whether a link pressed on a body in the step before: 1, or 2 in its first step. */
+  const pressed = new Uint8Array(links * bodies.length);
+  /** Load of each pair in the step before, N: friction starts from it. */
+  const loads = new Float64Array(links * bodies.length);
+  const report: ContactReport = {
+    touching: 0,
+    depth: 0,
+    depths: new Float64Array(bodies.length),
+    slip: 0,
+    rows: 0,
+    newtons: 0,
+  };
+  const order = new Int32Array(1);
+  const lo = new Float64Array(3);
+  const hi = new Float64Array(3);
+  /** Bodies that were near in the step before. */
+  const minded = new Uint8Array(bodies.length);
+  let used = 0;
+  let h = whole;
+  /** Fastest way of a link past a body in the step, as a share of the link's length. */
+  let hurry = 0;
+  /** Parts the step has to be taken in at least. */
+  let least = 1;
+  let slippery = false;
+  let striking = false;
+  /** Whether something that gives way was struck in the step before: the speeds it left have yet to spread. */
+  let struck = false;
+  const memory = solver.state();
+  const kept = memory.map((a) => new Float64Array(a.length));
+  const sourceBefore = new Float64Array(solver.source.length).fill(NaN);
+  const turnBefore = new Float64Array(solver.sourceTurn.length);
+  const sourceNow = new Float64Array(solver.source.length);
+  const turnNow = new Float64Array(solver.sourceTurn.length);
+  const starts = bodies.map(() => new Float64Array(7));
+  const ends = bodies.map(() => new Float64Array(7));
+  const motions = bodies.map(() => new Float64Array(6));
+
+  /** Distance of the link's way at a share of the step, in the body's space; the nearest place goes to `near`. */
+  function at(shape: Shape, t: number): number {
+    const w = 1 - t;
+    nearestOnSegment(
+      near,
+      shape,
+      w * startA[0]! + t * endA[0]!,
+      w * startA[1]! + t * endA[1]!,
+      w * startA[2]! + t * endA[2]!,
+      w * startB[0]! + t * endB[0]!,
+      w * startB[1]! + t * endB[1]!,
+      w * startB[2]! + t * endB[2]!,
+    );
+    return near[1]!;
+  }
+
+  function addRow(
+    i: number,
+    b: number,
+    body: Body,
+    skin: ChainSkin,
+    thickness: number,
+    gapAtStart: number,
+    first: number,
+  ): void {
+    if (used >= room) return;
+    const share = near[0]!;
+    const along = i === 0 ? ROOT_PART + (1 - ROOT_PART) * share : share;
+    const r = used * CONTACT_ROW;
+    quatRotate(normal, 0, body.now, 3, near, 2);
+    // The surface point under the nearest place of the link at the share `first` of the step, now.
+    const w = 1 - first;
+    for (let c = 0; c < 3; c++) {
+      const a = w * startA[c]! + first * endA[c]!;
+      const e = w * startB[c]! + first * endB[c]!;
+      place[c] = a + share * (e - a) - near[1]! * near[2 + c]!;
+    }
+    toWorld(world, body.now, place);
+    const sunk = Math.min(0, gapAtStart + LEAD_OUT * length * h);
+    const rx = solver.source[0]!,
+      ry = solver.source[1]!,
+      rz = solver.source[2]!;
+    contact[r + CONTACT.link] = i;
+    contact[r + CONTACT.along] = along;
+    let offset = thickness + sunk;
+    for (let c = 0; c < 3; c++) {
+      contact[r + CONTACT.normal + c] = normal[c]!;
+      offset += normal[c]! * (world[c]! - (c === 0 ? rx : c === 1 ? ry : rz));
+    }
+    contact[r + CONTACT.offset] = offset;
+    // Where the link's own place would be if it stuck: it moves with the body.
+    for (let c = 0; c < 3; c++) place[c] = startA[c]! + share * (startB[c]! - startA[c]!);
+    toWorld(speed, body.now, place);
+    contact[r + CONTACT.anchor] = speed[0]! - rx;
+    contact[r + CONTACT.anchor + 1] = speed[1]! - ry;
+    contact[r + CONTACT.anchor + 2] = speed[2]! - rz;
+    const yields = givesWay(body, world[0]!, world[1]!, world[2]!, normal[0]!, normal[1]!, normal[2]!);
+    const hard = solver.hardness();
+    // A free body gives way by h² f / m as the chain's points do: the two stiffnesses stand in a row.
+    const stiffness = yields > 0 ? 1 / (1 / hard + yields) : hard;
+    contact[r + CONTACT.stiffness] = stiffness;
+    contact[r + CONTACT.friction] = slippery ? 0 : Math.sqrt(skin.friction[i]! * body.friction);
+    contact[r + CONTACT.sticking] = 0;
+    contact[r + CONTACT.load] = 0;
+    contact[r + CONTACT.kind] = 0;
+    contact[r + CONTACT.grip] = 0;
+    contact[r + CONTACT.hardest] = yields > 0 ? 1 / (1 / (hard * STICK) + yields) : hard * STICK;
+    const s = used * SIDE;
+    side[s] = b;
+    // Speed of the hit, along the normal, at the moment of touching.
+    const o = 3 * i;
+    velocityAt(speed, body, world[0]!, world[1]!, world[2]!, h);
+    let hit = 0;
+    for (let c = 0; c < 3; c++) {
+      const fall = i > 0 ? (1 - along) * solver.fall[o - 3 + c]! : 0;
+      hit +=
+        normal[c]! *
+        ((1 - along) * v[o + c]! +
+          along * v[o + 3 + c]! +
+          first * h * (fall + along * solver.fall[o + c]!) -
+          speed[c]!);
+    }
+    side[s + 1] = hit;
+    side[s + 2] = sunk;
+    used++;
+  }
+
+  function find(skin: ChainSkin): number {
+    used = 0;
+    hurry = 0;
+    least = struck ? Math.ceil(h / STRIKE_STEP) : 1;
+    order[0] = 2;
+    // The root has gone on to its source already.
+    const rx = solver.source[0]!,
+      ry = solver.source[1]!,
+      rz = solver.source[2]!;
+    // A box round the whole chain, and the fastest way of a point of it through the step.
+    for (let c = 0; c < 3; c++) {
+      lo[c] = Infinity;
+      hi[c] = -Infinity;
+    }
+    let fastest = 0;
+    let thickest = 0;
+    for (let p = 0; p < x.length; p += 3) {
+      let sum = 0;
+      for (let c = 0; c < 3; c++) {
+        const at = x[p + c]!;
+        if (at < lo[c]!) lo[c] = at;
+        if (at > hi[c]!) hi[c] = at;
+        sum += v[p + c]! * v[p + c]!;
+      }
+      if (sum > fastest) fastest = sum;
+    }
+    for (let i = 0; i < links; i++) thickest = Math.max(thickest, skin.thickness[i]!);
+    const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
+    fastest = Math.max(root, Math.sqrt(fastest) * h);
+    for (let b = 0; b < bodies.length; b++) {
+      const body = bodies[b]!;
+      const { shape, before, now } = body;
+      const bodyWay = wayOf(body);
+      if (body.bound < Infinity) {
+        let far = 0;
+        for (let c = 0; c < 3; c++) {
+          const out = Math.max(lo[c]! - now[c]!, 0, now[c]! - hi[c]!);
+          far += out * out;
+        }
+        const most = body.bound + thickest + 2 * (fastest + bodyWay) + NEARBY * length;
+        if (far > most * most) {
+          if (minded[b]) for (let i = 0; i < links; i++) pressed[i * bodies.length + b] = 0;
+          minded[b] = 0;
+          continue;
+        }
+      }
+      minded[b] = 1;
+      toBody(startA, before, x[0]!, x[1]!, x[2]!);
+      nearestOnSegment(near, shape, startA[0]!, startA[1]!, startA[2]!, startA[0]!, startA[1]!, startA[2]!);
+      const rooted = skin.thickness[0]! - near[1]!;
+      let grown = 0;
+      for (let i = 0; i < links; i++) {
+        const o = 3 * i;
+        // What grows from inside a body can leave it only with length: that deep it may stand.
+        const allowed = Math.max(0, rooted - GROWN * grown);
+        grown += length / links;
+        const thickness = skin.thickness[i]! - allowed;
+        const pair = i * bodies.length + b;
+        if (body.bound < Infinity) {
+          let far = 0;
+          let reach = 0;
+          for (let c = 0; c < 3; c++) {
+            const m = (x[o + c]! + x[o + 3 + c]!) / 2 - now[c]!;
+            far += m * m;
+            const e = x[o + 3 + c]! - x[o + c]!;
+            reach += e * e;
+          }
+          const most =
+            0.5 * Math.sqrt(reach) +
+            body.bound +
+            skin.thickness[i]! +
+            2 * (fastest + bodyWay) +
+            NEARBY * length;
+          if (far > most * most) {
+            pressed[pair] = 0;
+            continue;
+          }
+        }
+        // The root stands where it stands, often inside what it grows from: the first link minds only its outer part.
+        const clip = i === 0 ? ROOT_PART : 0;
+        toBody(startA, before, x[o]!, x[o + 1]!, x[o + 2]!);
+        toBody(startB, before, x[o + 3]!, x[o + 4]!, x[o + 5]!);
+        if (i === 0) toBody(endA, now, rx, ry, rz);
+        else
+          toBody(
+            endA,
+            now,
+            x[o]! + h * v[o]! + h * h * solver.fall[o - 3]!,
+            x[o + 1]! + h * v[o + 1]! + h * h * solver.fall[o - 2]!,
+            x[o + 2]! + h * v[o + 2]! + h * h * solver.fall[o - 1]!,
+          );
+        toBody(
+          endB,
+          now,
+          x[o + 3]! + h * v[o + 3]! + h * h * solver.fall[o]!,
+          x[o + 4]! + h * v[o + 4]! + h * h * solver.fall[o + 1]!,
+          x[o + 5]! + h * v[o + 5]! + h * h * solver.fall[o + 2]!,
+        );
+        for (let c = 0; c < 3 && clip > 0; c++) {
+          startA[c]! += clip * (startB[c]! - startA[c]!);
+          endA[c]! += clip * (endB[c]! - endA[c]!);
+        }
+        let wayA = 0;
+        let wayB = 0;
+        for (let c = 0; c < 3; c++) {
+          wayA += (endA[c]! - startA[c]!) ** 2;
+          wayB += (endB[c]! - startB[c]!) ** 2;
+        }
+        const way = Math.sqrt(Math.max(wayA, wayB));
+        const gap = at(shape, 0) - thickness;
+        let own = 0;
+        for (let c = 0; c < 3; c++) own += (startB[c]! - startA[c]!) ** 2;
+        // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
+        if (gap > 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length) {
+          pressed[pair] = 0;
+          continue;
+        }
+        hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
+        let first = 0;
+        let hits = gap <= 0;
+        if (gap > 0) {
+          let t = 0;
+          let left = gap;
+          let closest = gap;
+          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
+            t += left / Math.max(way, 1e-12);
+            if (t >= 1) break;
+            left = at(shape, t) - thickness;
+            if (left < closest) {
+              closest = left;
+              first = t;
+            }
+          }
+          hits = t < 1;
+          // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
+          if (!hits && at(shape, 1) - thickness < closest) first = 1;
+          at(shape, first);
+        }
+        if ((body.free || body.link) && hits)
+          least = Math.max(least, Math.ceil(h / (pressed[pair] === 0 ? STRIKE_STEP : PRESS_STEP)));
+        const before0 = used;
+        addRow(i, b, body, skin, thickness, gap, first);
+        // A link that lies along a flat side touches it at its far end too.
+        if (shape.kind === 'box' && near[0]! < 0.98 && used > before0) {
+          nearestOnSegment(near, shape, endB[0]!, endB[1]!, endB[2]!, endB[0]!, endB[1]!, endB[2]!);
+          near[0] = 1;
+          if (near[1]! - thickness < 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length)
+            addRow(i, b, body, skin, thickness, Math.min(gap, 0), 1);
+        }
+        if (pressed[pair] !== 1 ? hits : body.free !== null || body.link !== null) order[0] = 1;
+      }
+    }
+    solver.setOrder(order[0] === 1 ? 1 : 2);
+    startFriction();
+    return used;
+  }
+
+  function settle(skin: ChainSkin): void {
+    report.touching = 0;
+    report.depth = 0;
+    report.depths.fill(0);
+    report.slip = 0;
+    const rx = x[0]!,
+      ry = x[1]!,
+      rz = x[2]!;
+    const scale = order[0] === 1 ? 1 / h : 9 / 4 / h;
+    report.rows = used;
+    report.newtons = scale / h;
+    for (let k = 0; k < used; k++) {
+      const r = k * CONTACT_ROW;
+      const s = k * SIDE;
+      const i = contact[r]!;
+      const b = side[s]!;
+      const body = bodies[b]!;
+      const pair = i * bodies.length + b;
+      const presses = contact[r + CONTACT.load]! > 0;
+      loads[pair] = contact[r + CONTACT.load]! * report.newtons;
+      const along = contact[r + CONTACT.along]!;
+      const o = 3 * i;
+      let gap = -contact[r + CONTACT.offset]!;
+      for (let c = 0; c < 3; c++) {
+        place[c] = (1 - along) * x[o + c]! + along * x[o + 3 + c]!;
+        gap += contact[r + CONTACT.normal + c]! * (place[c]! - (c === 0 ? rx : c === 1 ? ry : rz));
+      }
+      // The half space may still lie deeper than the surface, for what is being led out.
+      const depth = -(gap + side[s + 2]!);
+      report.depth = Math.max(report.depth, depth);
+      report.depths[b] = Math.max(report.depths[b]!, depth);
+      if (!presses) {
+        pressed[pair] = 0;
+        continue;
+      }
+      report.touching++;
+      pressed[pair] = pressed[pair] === 0 ? 2 : 1;
+      striking ||= pressed[pair] === 2 && (body.free !== null || body.link !== null);
+      const f = CONTACT.force;
+      pushBody(
+        body,
+        place[0]!,
+        place[1]!,
+        place[2]!,
+        -contact[r + f]! * scale,
+        -contact[r + f + 1]! * scale,
+        -contact[r + f + 2]! * scale,
+      );
+      const slidX = place[0]! - rx - contact[r + 8]!,
+        slidY = place[1]! - ry - contact[r + 9]!,
+        slidZ = place[2]! - rz - contact[r + 10]!;
+      const off = slidX * contact[r + 2]! + slidY * contact[r + 3]! + slidZ * contact[r + 4]!;
+      const slid = Math.sqrt(Math.max(0, slidX * slidX + slidY * slidY + slidZ * slidZ - off * off));
+      report.slip = Math.max(report.slip, slid / h);
+      const e = Math.max(skin.bounce, body.bounce);
+      if (pressed[pair] === 2 && e > 0 && side[s + 1]! < -LEAST_BOUNCE)
+        bounce(i, along, body, r, -e * side[s + 1]!);
+    }
+    for (const body of bodies) if (body.free) finishBody(body, h);
+  }
+
+  /** Gives the two ends of a link the speed along the normal that a bounce leaves, and the body the reaction. */
+  function bounce(i: number, along: number, body: Body, r: number, wanted: number): void {
+    const o = 3 * i;
+    const n = r + CONTACT.normal;
+    const wa = i > 0 ? ((1 - along) * (1 - along)) / solver.mass[i - 1]! : 0;
+    const wb = (along * along) / solver.mass[i]!;
+    velocityAt(speed, body, place[0]!, place[1]!, place[2]!, h);
+    let now = 0;
+    for (let c = 0; c < 3; c++)
+      now += contact[n + c]! * ((1 - along) * v[o + c]! + along * v[o + 3 + c]! - speed[c]!);
+    const yields = givesWay(
+      body,
+      place[0]!,
+      place[1]!,
+      place[2]!,
+      contact[n]!,
+      contact[n + 1]!,
+      contact[n + 2]!,
+    );
+    const impulse = (wanted - now) / (wa + wb + yields);
+    if (!(impulse > 0)) return;
+    for (let c = 0; c < 3; c++) {
+      const p = impulse * contact[n + c]!;
+      if (i > 0) v[o + c]! += ((1 - along) * p) / solver.mass[i - 1]!;
+      v[o + 3 + c]! += (along * p) / solver.mass[i]!;
+    }
+    pushBody(
+      body,
+      place[0]!,
+      place[1]!,
+      place[2]!,
+      -impulse * contact[n]!,
+      -impulse * contact[n + 1]!,
+      -impulse * contact[n + 2]!,
+    );
+    solver.forget();
+  }
+
+  /** Friction begins at what the loads of the step before allow. */
+  function startFriction(): void {
+    const per = order[0] === 1 ? h * h : (4 / 9) * h * h;
+    for (let k = 0; k < used; k++) {
+      const r = k * CONTACT_ROW;
+      const pair = contact[r]! * bodies.length + side[k * SIDE]!;
+      contact[r + CONTACT.grip] = contact[r + CONTACT.friction]! * loads[pair]! * per;
+    }
+  }
+
+  /** Puts source and bodies at the part `q` of `parts` of the step. */
+  function placePart(q: number, parts: number): void {
+    const t = q / parts;
+    for (let k = 0; k < sourceNow.length; k++)
+      solver.source[k] = sourceBefore[k]! + t * (sourceNow[k]! - sourceBefore[k]!);
+    for (let k = 0; k < turnNow.length; k += 4) quatSlerp(solver.sourceTurn, k, turnBefore, k, turnNow, k, t);
+    bodies.forEach((body, b) => {
+      body.before.set(q === 1 ? starts[b]! : body.now);
+      if (body.free) {
+        moveFree(body, h);
+        return;
+      }
+      for (let c = 0; c < 3; c++) body.now[c] = starts[b]![c]! + t * (ends[b]![c]! - starts[b]![c]!);
+      quatSlerp(body.now, 3, starts[b]!, 3, ends[b]!, 3, t);
+    });
+  }
+
+  function step(skin: ChainSkin, more: (used: number) => number): void {
+    sourceNow.set(solver.source);
+    struck = striking;
+    striking = false;
+    turnNow.set(solver.sourceTurn);
+    used = find(skin);
+    let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(hurry / HURRY)));
+    if (Number.isNaN(sourceBefore[0]!)) parts = 1;
+    if ((used > 0 || parts > 1) && !Number.isNaN(sourceBefore[0]!)) {
+      for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);
+      bodies.forEach((body, b) => {
+        starts[b]!.set(body.before);
+        ends[b]!.set(body.now);
+        if (!body.free) return;
+        motions[b]!.set(body.free.velocity);
+        motions[b]!.set(body.free.spin, 3);
+      });
+    }
+    if (parts === 1) {
+      solver.setContacts(more(used));
+      solver.step();
+      if (solver.converged() || used === 0 || Number.isNaN(sourceBefore[0]!)) settle(skin);
+      else parts = 4;
+    }
+    while (parts > 1 && !takeParts(skin, more, parts)) {
+      if (parts < TRIED_PARTS) parts *= 4;
+      else {
+        // Rubbing can leave no answer that the step finds; without it there always is one.
+        slippery = true;
+        takeParts(skin, more, parts);
+        slippery = false;
+        break;
+      }
+    }
+    sourceBefore.set(sourceNow);
+    turnBefore.set(turnNow);
+  }
+
+  /** The step in equal parts of first order, from where it began; false when one of them did not come to an end. */
+  function takeParts(skin: ChainSkin, more: (used: number) => number, parts: number): boolean {
+    for (let k = 0; k < memory.length; k++) memory[k]!.set(kept[k]!);
+    bodies.forEach((body, b) => {
+      body.now.set(starts[b]!);
+      if (!body.free) return;
+      body.free.velocity.set(motions[b]!.subarray(0, 3));
+      body.free.spin.set(motions[b]!.subarray(3));
+    });
+    h = whole / parts;
+    solver.setStep(h);
+    let fine = true;
+    for (let q = 1; q <= parts; q++) {
+      placePart(q, parts);
+      used = find(skin);
+      solver.setOrder(1);
+      order[0] = 1;
+      startFriction();
+      solver.setContacts(more(used));
+      solver.step();
+      fine &&= solver.converged();
+      settle(skin);
+    }
+    h = whole;
+    solver.setStep(whole);
+    solver.forget();
+    bodies.forEach((body, b) => body.before.set(starts[b]!));
+    return fine;
+  }
+
+  function carry(travel: Float64Array): void {
+    for (let p = 0; p < sourceBefore.length; p += 3) {
+      quatRotate(sourceBefore, p, travel, 3, sourceBefore, p);
+      for (let c = 0; c < 3; c++) sourceBefore[p + c]! += travel[c]!;
+    }
+    for (let q = 0; q < turnBefore.length; q += 4) quatMultiply(turnBefore, q, travel, 3, turnBefore, q);
+  }
+
+  return { step, carry, report };
+}

@@ -1,0 +1,246 @@
+/** A triangle surface that may change its shape: where it is nearest to a place, and on which side the place lies. */
+export interface Surface {
+  /** Places of its vertices, m, 3 numbers each; call `refit` after changing them. */
+  readonly vertices: Float64Array;
+  /** Radius about the origin that holds it all, m; fresh after `refit`. */
+  bound(): number;
+  refit(): void;
+  /** Writes signed distance (negative inside) and the unit normal to the place (x, y, z) at `out`. */
+  nearest(out: Float64Array, x: number, y: number, z: number): void;
+}
+
+const LEAF = 6;
+
+/** a / b, or 0 for a triangle without an area or a side without a length. */
+const share = (a: number, b: number): number => (b !== 0 ? a / b : 0);
+
+/**
+ * Builds a surface from triangles (indices of vertices, counter-clockwise seen from outside) whose vertices stand at
+ * `vertices`. Nearest triangle by a tree of boxes, split once at medians and refitted when vertices move; the side by
+ * the normal of the surface at the nearest place, which is blended from its vertices' (those at one place share it), so
+ * that it is right at edges and corners of what is closed and smooth. Nearest place on a triangle: Ericson, Real-Time
+ * Collision Detection.
+ */
+export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surface {
+  const count = indices.length / 3;
+  const order = Uint32Array.from({ length: count }, (_, t) => t);
+  const normals = new Float64Array(vertices.length);
+  // Vertices that stand at one place are one for the normals.
+  const same = new Uint32Array(vertices.length / 3);
+  const seen = new Map<string, number>();
+  for (let v = 0; v < same.length; v++) {
+    const key = `${Math.fround(vertices[3 * v]!)} ${Math.fround(vertices[3 * v + 1]!)} ${Math.fround(vertices[3 * v + 2]!)}`;
+    const first = seen.get(key) ?? v;
+    seen.set(key, first);
+    same[v] = first;
+  }
+  // Nodes: box (6 numbers), then first triangle and how many, or the second child and 0 (the first follows its parent).
+  const boxes: number[] = [];
+  const firsts: number[] = [];
+  const counts: number[] = [];
+  const middle = (t: number, a: number) =>
+    vertices[3 * indices[3 * t]! + a]! +
+    vertices[3 * indices[3 * t + 1]! + a]! +
+    vertices[3 * indices[3 * t + 2]! + a]!;
+  const build = (from: number, to: number): void => {
+    const node = firsts.length;
+    boxes.push(0, 0, 0, 0, 0, 0);
+    firsts.push(from);
+    counts.push(to - from);
+    if (to - from <= LEAF) return;
+    const lo = [Infinity, Infinity, Infinity];
+    const hi = [-Infinity, -Infinity, -Infinity];
+    for (let k = from; k < to; k++)
+      for (let a = 0; a < 3; a++) {
+        const m = middle(order[k]!, a);
+        lo[a] = Math.min(lo[a]!, m);
+        hi[a] = Math.max(hi[a]!, m);
+      }
+    const axis = [0, 1, 2].reduce((best, a) => (hi[a]! - lo[a]! > hi[best]! - lo[best]! ? a : best), 0);
+    order.subarray(from, to).sort((p, q) => middle(p, axis) - middle(q, axis) || p - q);
+    const half = (from + to) >> 1;
+    counts[node] = 0;
+    build(from, half);
+    firsts[node] = firsts.length;
+    build(half, to);
+  };
+  if (count > 0) build(0, count);
+  const box = Float64Array.from(boxes);
+  let radius = 0;
+
+  function refit(): void {
+    radius = 0;
+    for (let v = 0; v < vertices.length; v += 3)
+      radius = Math.max(radius, vertices[v]! ** 2 + vertices[v + 1]! ** 2 + vertices[v + 2]! ** 2);
+    radius = Math.sqrt(radius);
+    normals.fill(0);
+    for (let t = 0; t < indices.length; t += 3) {
+      const a = 3 * indices[t]!,
+        b = 3 * indices[t + 1]!,
+        c = 3 * indices[t + 2]!;
+      const ux = vertices[b]! - vertices[a]!,
+        uy = vertices[b + 1]! - vertices[a + 1]!,
+        uz = vertices[b + 2]! - vertices[a + 2]!;
+      const wx = vertices[c]! - vertices[a]!,
+        wy = vertices[c + 1]! - vertices[a + 1]!,
+        wz = vertices[c + 2]! - vertices[a + 2]!;
+      const nx = uy * wz - uz * wy,
+        ny = uz * wx - ux * wz,
+        nz = ux * wy - uy * wx;
+      for (let k = 0; k < 3; k++) {
+        const v = 3 * same[indices[t + k]!]!;
+        normals[v]! += nx;
+        normals[v + 1]! += ny;
+        normals[v + 2]! += nz;
+      }
+    }
+    // Children stand after their parents, so from the last to the first.
+    for (let n = firsts.length - 1; n >= 0; n--) {
+      for (let a = 0; a < 3; a++) {
+        let lo = Infinity;
+        let hi = -Infinity;
+        if (counts[n]! > 0) {
+          for (let k = firsts[n]!; k < firsts[n]! + counts[n]!; k++)
+            for (let e = 0; e < 3; e++) {
+              const x = vertices[3 * indices[3 * order[k]! + e]! + a]!;
+              if (x < lo) lo = x;
+              if (x > hi) hi = x;
+            }
+        } else {
+          const [p, q] = [6 * (n + 1), 6 * firsts[n]!];
+          lo = Math.min(box[p + a]!, box[q + a]!);
+          hi = Math.max(box[p + 3 + a]!, box[q + 3 + a]!);
+        }
+        box[6 * n + a] = lo;
+        box[6 * n + 3 + a] = hi;
+      }
+    }
+  }
+
+  const distanceToBox = (n: number, x: number, y: number, z: number): number => {
+    const o = 6 * n;
+    const dx = Math.max(box[o]! - x, 0, x - box[o + 3]!),
+      dy = Math.max(box[o + 1]! - y, 0, y - box[o + 4]!),
+      dz = Math.max(box[o + 2]! - z, 0, z - box[o + 5]!);
+    return dx * dx + dy * dy + dz * dz;
+  };
+  const stack = new Int32Array(128);
+  /** Weights of the three corners at the nearest place of the triangle last looked at. */
+  const weights = new Float64Array(3);
+
+  /** Squared distance of a place to a triangle; its nearest place goes to `weights`. */
+  function toTriangle(t: number, x: number, y: number, z: number): number {
+    const a = 3 * indices[3 * t]!,
+      b = 3 * indices[3 * t + 1]!,
+      c = 3 * indices[3 * t + 2]!;
+    const abx = vertices[b]! - vertices[a]!,
+      aby = vertices[b + 1]! - vertices[a + 1]!,
+      abz = vertices[b + 2]! - vertices[a + 2]!;
+    const acx = vertices[c]! - vertices[a]!,
+      acy = vertices[c + 1]! - vertices[a + 1]!,
+      acz = vertices[c + 2]! - vertices[a + 2]!;
+    const apx = x - vertices[a]!,
+      apy = y - vertices[a + 1]!,
+      apz = z - vertices[a + 2]!;
+    const d1 = abx * apx + aby * apy + abz * apz;
+    const d2 = acx * apx + acy * apy + acz * apz;
+    const ab = abx * abx + aby * aby + abz * abz;
+    const ac = acx * acx + acy * acy + acz * acz;
+    const cross = abx * acx + aby * acy + abz * acz;
+    const d3 = d1 - ab;
+    const d4 = d2 - cross;
+    const d5 = d1 - cross;
+    const d6 = d2 - ac;
+    let v = 0;
+    let w = 0;
+    const va = d3 * d6 - d5 * d4;
+    const vb = d5 * d2 - d1 * d6;
+    const vc = d1 * d4 - d3 * d2;
+    if (d1 <= 0 && d2 <= 0) v = w = 0;
+    else if (d3 >= 0 && d4 <= d3) v = 1;
+    else if (d6 >= 0 && d5 <= d6) w = 1;
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0) v = share(d1, d1 - d3);
+    else if (vb <= 0 && d2 >= 0 && d6 <= 0) w = share(d2, d2 - d6);
+    else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+      w = share(d4 - d3, d4 - d3 + (d5 - d6));
+      v = 1 - w;
+    } else {
+      const sum = va + vb + vc;
+      v = share(vb, sum);
+      w = share(vc, sum);
+    }
+    weights[0] = 1 - v - w;
+    weights[1] = v;
+    weights[2] = w;
+    const ex = apx - v * abx - w * acx,
+      ey = apy - v * aby - w * acy,
+      ez = apz - v * abz - w * acz;
+    return ex * ex + ey * ey + ez * ez;
+  }
+
+  function nearest(out: Float64Array, x: number, y: number, z: number): void {
+    let best = Infinity;
+    let found = 0;
+    let top = 0;
+    if (count > 0) stack[top++] = 0;
+    while (top > 0) {
+      const n = stack[--top]!;
+      if (distanceToBox(n, x, y, z) >= best) continue;
+      if (counts[n]! > 0) {
+        for (let k = firsts[n]!; k < firsts[n]! + counts[n]!; k++) {
+          const d = toTriangle(order[k]!, x, y, z);
+          if (d >= best) continue;
+          best = d;
+          found = order[k]!;
+        }
+        continue;
+      }
+      // The nearer child last, so that it is looked at first.
+      const [p, q] = [n + 1, firsts[n]!];
+      const first = distanceToBox(p, x, y, z) <= distanceToBox(q, x, y, z);
+      stack[top++] = first ? q : p;
+      stack[top++] = first ? p : q;
+    }
+    if (best === Infinity) {
+      out[0] = Infinity;
+      out[1] = 0;
+      out[2] = 1;
+      out[3] = 0;
+      return;
+    }
+    toTriangle(found, x, y, z);
+    let px = 0,
+      py = 0,
+      pz = 0,
+      nx = 0,
+      ny = 0,
+      nz = 0;
+    for (let e = 0; e < 3; e++) {
+      const i = indices[3 * found + e]!;
+      const w = weights[e]!;
+      px += w * vertices[3 * i]!;
+      py += w * vertices[3 * i + 1]!;
+      pz += w * vertices[3 * i + 2]!;
+      const s = 3 * same[i]!;
+      nx += w * normals[s]!;
+      ny += w * normals[s + 1]!;
+      nz += w * normals[s + 2]!;
+    }
+    const dx = x - px,
+      dy = y - py,
+      dz = z - pz;
+    const l = Math.sqrt(dx * dx + dy * dy + dz * dz);
+    const nl = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+    const outside = dx * nx + dy * ny + dz * nz >= 0;
+    const sign = outside ? 1 : -1;
+    out[0] = sign * l;
+    // On the surface itself its own normal; away from it the way to the place.
+    const far = l > 1e-9;
+    out[1] = far ? (sign * dx) / l : nx / nl;
+    out[2] = far ? (sign * dy) / l : ny / nl;
+    out[3] = far ? (sign * dz) / l : nz / nl;
+  }
+
+  refit();
+  return { vertices, bound: () => radius, refit, nearest };
+}

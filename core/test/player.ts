@@ -1,0 +1,46 @@
+import { MeshoptDecoder } from 'meshoptimizer';
+import { AnimationMixer, LoopOnce, Vector3, type AnimationClip, type Object3D } from 'three';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+
+/** An independent player: three's loader and mixer. World places of nodes at times, by node index of the file. */
+export class Player {
+  private constructor(
+    private readonly scene: Object3D,
+    readonly clips: AnimationClip[],
+    private readonly objects: Map<number, Object3D>,
+  ) {}
+
+  static async open(bytes: Uint8Array<ArrayBuffer>): Promise<Player> {
+    await MeshoptDecoder.ready;
+    const loader = new GLTFLoader();
+    loader.setMeshoptDecoder(MeshoptDecoder);
+    const copy = bytes.slice().buffer;
+    const gltf = await loader.parseAsync(copy, '');
+    const objects = new Map<number, Object3D>();
+    for (const [object, where] of gltf.parser.associations) {
+      const node = (where as { nodes?: number } | undefined)?.nodes;
+      if (node !== undefined && 'isObject3D' in object) objects.set(node, object as Object3D);
+    }
+    return new Player(gltf.scene, gltf.animations, objects);
+  }
+
+  /** World places (3 numbers each) of `nodes` with clip `index` (or the rest pose) at `time` seconds. */
+  places(index: number | null, time: number, nodes: readonly number[]): number[] {
+    const clip = index === null ? null : this.clips[index]!;
+    const mixer = new AnimationMixer(this.scene);
+    if (clip) {
+      const action = mixer.clipAction(clip);
+      action.setLoop(LoopOnce, 1);
+      action.clampWhenFinished = true;
+      action.play();
+      mixer.setTime(time);
+    }
+    this.scene.updateMatrixWorld(true);
+    const out = nodes.flatMap((n) => this.objects.get(n)!.getWorldPosition(new Vector3()).toArray());
+    if (clip) {
+      mixer.stopAllAction();
+      mixer.uncacheRoot(this.scene);
+    }
+    return out;
+  }
+}

@@ -1,0 +1,67 @@
+import { pathToFileURL } from 'node:url';
+import { sameBits } from './bits';
+import { atRest, bounce, capstan, fastBall, incline, momentum } from './contactRows';
+import { randomShots } from './randomRows';
+import type { TruthRow } from './row';
+import { frameRates, freeLink, heavyTip, holdLink, jointCount, travel } from './rows';
+import { catenary, fallInAir, hangingChain, sizes, spin } from './worldRows';
+
+export type { TruthRow } from './row';
+
+const NOT_BUILT: Record<number, string> = {
+  18: 'cloth hung by an edge',
+  19: 'soft block under its weight',
+};
+
+/** The whole truth table in order; `quick` leaves out repeats, for tests. */
+export async function truthTable(quick = false): Promise<TruthRow[]> {
+  const rows = [
+    ...freeLink(quick),
+    ...holdLink(quick),
+    ...heavyTip(),
+    ...jointCount(quick),
+    ...frameRates(quick),
+    ...travel(quick),
+    ...hangingChain(),
+    ...catenary(),
+    ...sizes(),
+    ...spin(quick),
+    ...momentum(quick),
+    ...incline(quick),
+    ...bounce(quick),
+    ...fastBall(quick),
+    ...capstan(quick),
+    ...atRest(quick),
+    ...fallInAir(),
+    ...randomShots(quick),
+    ...(await sameBits()),
+    ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
+      row: Number(n),
+      case: name,
+      expected: '',
+      measured: '',
+      tolerance: '',
+      status: 'not built',
+    })),
+  ];
+  return rows.sort((a, b) => a.row - b.row);
+}
+
+/** Prints the table, or JSON; the exit code is 1 when a row fails. */
+export async function printTruth(json: boolean): Promise<number> {
+  const rows = await truthTable();
+  if (json) console.log(JSON.stringify(rows, null, 1));
+  else {
+    for (const r of rows) {
+      console.log(
+        `${String(r.row).padStart(2)}  ${r.status.padEnd(9)}  ${r.case.padEnd(72)}  expected ${String(r.expected).padEnd(17)} measured ${String(r.measured).padEnd(17)} ${r.tolerance}`,
+      );
+    }
+    const n = (s: TruthRow['status']) => rows.filter((r) => r.status === s).length;
+    console.log(`\n${n('pass')} pass, ${n('fail')} fail, ${n('not built')} not built`);
+  }
+  return rows.some((r) => r.status === 'fail') ? 1 : 0;
+}
+
+if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href)
+  process.exitCode = await printTruth(process.argv.includes('--json'));

@@ -1,0 +1,100 @@
+import { createHash } from 'node:crypto';
+import {
+  editShot,
+  makeChainPart,
+  makeShot,
+  PartId,
+  type ChainSettings,
+  type Shot,
+} from '@oscillum/core/model';
+import { readGltf } from '@oscillum/core/gltf';
+import { brindleMeshes, brindleRig } from './brindle';
+export { benchFile } from './bench';
+import { brindleClips } from './clips';
+import { toGlb } from './glb';
+import { lanternClips, lanternMeshes, lanternRig } from './lantern';
+
+export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = brindleRig();
+  return toGlb('Brindle', rig, brindleMeshes(rig), brindleClips(rig));
+}
+
+export async function lanternGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = lanternRig();
+  return toGlb('Lantern', rig, lanternMeshes(rig), lanternClips());
+}
+
+export interface DemoFile {
+  fileName: string;
+  bytes: Uint8Array<ArrayBuffer>;
+  shots: Shot[];
+}
+
+/** The demo characters with the shots that are seeded for them. */
+export async function demoFiles(): Promise<DemoFile[]> {
+  const brindle = await brindleGlb();
+  const lantern = await lanternGlb();
+  return [
+    {
+      fileName: 'brindle.glb',
+      bytes: brindle,
+      shots: [
+        demoShot('Brindle, Stride away', 'brindle.glb', brindle, 'Stride away', [
+          ['Plume, middle', 'plume middle', 7, { hold: 0.7, bend: 0.9, damping: 0.18, gravity: 0.2 }],
+          ['Plume, left', 'plume left', 7, { hold: 0.8, bend: 1, damping: 0.18, gravity: 0.2 }],
+          ['Plume, right', 'plume right', 7, { hold: 0.8, bend: 1, damping: 0.18, gravity: 0.2 }],
+          ['Crest', 'crest front', 4, { hold: 1.6, bend: 2.4, damping: 0.16, gravity: 0.2 }],
+          ['Lappet, left', 'lappet left', 4, { hold: 0.4, bend: 1.2, damping: 0.2, gravity: 1 }],
+          ['Lappet, right', 'lappet right', 4, { hold: 0.4, bend: 1.2, damping: 0.2, gravity: 1 }],
+        ]),
+        demoShot('Brindle, Lookout', 'brindle.glb', brindle, 'Lookout', [
+          ['Crest, front', 'crest front', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
+          ['Crest, left', 'crest left', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
+          ['Crest, right', 'crest right', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
+          ['Lappet, left', 'lappet left', 4, { hold: 0.4, bend: 1.2, damping: 0.18, gravity: 1 }],
+          ['Lappet, right', 'lappet right', 4, { hold: 0.4, bend: 1.2, damping: 0.18, gravity: 1 }],
+        ]),
+      ],
+    },
+    {
+      fileName: 'lantern.glb',
+      bytes: lantern,
+      shots: [demoShot('Lantern, first try', 'lantern.glb', lantern, 'Swing round', [])],
+    },
+  ];
+}
+
+type DemoChain = readonly [name: string, row: string, joints: number, settings: Partial<ChainSettings>];
+
+function demoShot(
+  name: string,
+  fileName: string,
+  bytes: Uint8Array,
+  clipName: string,
+  chains: readonly DemoChain[],
+): Shot {
+  const character = readGltf(bytes, fileName, {}, { skeletonOnly: true });
+  const index = character.clips.findIndex((c) => c.name === clipName);
+  const clip = character.clips[index]!;
+  const shot = makeShot({
+    name,
+    hash: createHash('sha256').update(bytes).digest('hex'),
+    fileName,
+    clip: { index, name: clip.name, duration: clip.duration },
+  });
+  return editShot(shot, 'demo-seed', 'Make chains', (d) => {
+    chains.forEach(([partName, row, joints, settings], order) => {
+      const id = PartId.parse(`part${order + 1}`);
+      d.parts[id] = makeChainPart({
+        id,
+        name: partName,
+        order,
+        joints: Array.from({ length: joints }, (_, i) => ({
+          node: character.nodes.findIndex((n) => n.name === `${row} ${i + 1}`),
+          name: `${row} ${i + 1}`,
+        })),
+        settings: { thickness: 0.008, ...settings },
+      });
+    });
+  }).shot;
+}

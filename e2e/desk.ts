@@ -1,0 +1,47 @@
+import { readFileSync } from 'node:fs';
+import { expect, type Download, type Page } from '@playwright/test';
+
+/** Drops a file on the page as a person would from a file manager. */
+export async function dropFile(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+  const transfer = await page.evaluateHandle(
+    ({ name, base64 }) => {
+      const data = new DataTransfer();
+      data.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name));
+      return data;
+    },
+    { name, base64: Buffer.from(bytes).toString('base64') },
+  );
+  await page.dispatchEvent('body', 'dragenter', { dataTransfer: transfer });
+  await page.dispatchEvent('body', 'drop', { dataTransfer: transfer });
+}
+
+/** Drags a slider's thumb to a share of its track. */
+export async function dragSlider(page: Page, label: string, share: number): Promise<void> {
+  const slider = page.getByRole('slider', { name: label, exact: true });
+  const box = (await slider.boundingBox())!;
+  const [min, max, value] = await slider.evaluate((s: HTMLInputElement) => [
+    Number(s.min),
+    Number(s.max),
+    Number(s.value),
+  ]);
+  const at = (v: number) => box.x + 3 + v * (box.width - 6);
+  await page.mouse.move(at((value! - min!) / (max! - min!)), box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(at(share), box.y + box.height / 2, { steps: 8 });
+  await page.mouse.up();
+}
+
+/** "strays 12.3°, tip 4.5 cm" as numbers, once the simulation has come to rest. */
+export async function laneNumbers(page: Page, name: string): Promise<{ degrees: number }> {
+  const text = page.getByTestId(`lane-${name}`).getByTestId('lane-numbers');
+  await expect(text).toHaveText(/strays/);
+  return { degrees: Number(/strays ([\d.]+)/.exec((await text.textContent()) ?? '')![1]) };
+}
+
+export async function saved(page: Page): Promise<void> {
+  await expect(page.getByRole('status').filter({ hasText: /^Saved$/ })).toBeVisible();
+}
+
+export async function bytesOf(download: Download): Promise<Uint8Array<ArrayBuffer>> {
+  return new Uint8Array(readFileSync(await download.path()));
+}

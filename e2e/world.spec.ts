@@ -1,0 +1,85 @@
+import { expect, test, type Page } from '@playwright/test';
+import { laneNumbers, saved } from './desk';
+
+/** Number of the run that is on screen, once it is whole. */
+async function run(page: Page): Promise<number> {
+  const lanes = page.getByRole('region', { name: 'Lanes' });
+  await expect(lanes).toHaveAttribute('data-whole', 'true');
+  return Number(await lanes.getAttribute('data-simulated'));
+}
+
+/** Waits for a run newer than the one given. */
+async function newer(page: Page, than: number): Promise<number> {
+  await expect
+    .poll(async () =>
+      Number(await page.getByRole('region', { name: 'Lanes' }).getAttribute('data-simulated')),
+    )
+    .toBeGreaterThan(than);
+  return run(page);
+}
+
+test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a feel: the shot answers each', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0002/tune');
+  const lane = 'Lappet, right';
+  const still = await laneNumbers(page, lane);
+  let now = await run(page);
+
+  await page.getByRole('button', { name: 'Fit the body' }).click();
+  now = await newer(page, now);
+  await expect(page.getByText('on head')).toBeVisible();
+  const touched = await laneNumbers(page, lane);
+  expect(touched.degrees).not.toBe(still.degrees);
+
+  // What is wrong is said with its cure, which one press applies and undo takes back.
+  const advice = page.getByRole('list', { name: 'Advice' });
+  const inside = advice.getByRole('listitem').filter({ hasText: 'Lappet, right begins' });
+  await inside.getByRole('button').click();
+  await expect(inside).toHaveCount(0);
+  now = await newer(page, now);
+  await page.keyboard.press('Control+z');
+  await expect(inside).toHaveCount(1);
+  now = await newer(page, now);
+
+  await page.getByRole('button', { name: '+ wind' }).click();
+  now = await newer(page, now);
+  await page.getByRole('textbox', { name: 'Speed' }).fill('15');
+  await page.keyboard.press('Enter');
+  now = await newer(page, now);
+  expect((await laneNumbers(page, 'Crest, left')).degrees).toBeGreaterThan(0);
+
+  await page.getByRole('button', { name: 'Select Crest, front' }).click();
+  await expect(page.getByRole('group', { name: 'Feel' }).getByLabel('Lag')).toHaveValue(/^\d/);
+  const before = await laneNumbers(page, 'Crest, front');
+  await page.getByLabel('Root to tip').fill('0:1, 1:0.1');
+  await page.keyboard.press('Enter');
+  now = await newer(page, now);
+  expect((await laneNumbers(page, 'Crest, front')).degrees).toBeGreaterThan(before.degrees);
+  await page.getByLabel('Root to tip').fill('nonsense');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Write place:multiplier')).toBeVisible();
+  await page.keyboard.press('Escape');
+  // A setting with keys is moved by its keys, not by its slider.
+  await page.getByLabel('Keys, Hz').fill('0:2, 40:6 linear');
+  await page.keyboard.press('Enter');
+  now = await newer(page, now);
+  await expect(page.getByRole('slider', { name: 'Hold', exact: true })).toBeDisabled();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('slider', { name: 'Hold', exact: true })).toBeEnabled();
+  now = await newer(page, now);
+  await page.getByLabel('Anchor poses').fill('40:10/10');
+  await page.keyboard.press('Enter');
+  now = await newer(page, now);
+
+  // Asking for a feel finds the settings for it.
+  const hold = page.getByLabel('Hold value');
+  const held = await hold.inputValue();
+  await page.getByRole('group', { name: 'Feel' }).getByLabel('Lag').fill('3');
+  await page.keyboard.press('Enter');
+  await expect(hold).not.toHaveValue(held);
+  await newer(page, now);
+  await saved(page);
+  await page.reload();
+  await expect(page.getByLabel('Anchor poses')).toHaveValue('40:10/10');
+});

@@ -1,0 +1,93 @@
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { createReadStream, existsSync } from 'node:fs';
+import { join } from 'node:path';
+import Koa from 'koa';
+import helmet from 'koa-helmet';
+import serve from 'koa-static';
+import type { Logger } from 'pino';
+import type { Config } from './config';
+import type { Database } from './db/database';
+import { guard } from './middleware/guard';
+import { mapErrors } from './middleware/errors';
+import { makeRouter } from './routes/routes';
+
+export interface Running {
+  address: { host: string; port: number };
+  close(): Promise<void>;
+}
+
+/** Serves API and web application on one port. Throws the listen error (EADDRINUSE and the like) as it is. */
+export async function serveApp(config: Config, db: Database, log: Logger, version: string): Promise<Running> {
+  const app = new Koa();
+  const address = { host: config.host, port: config.port };
+  app.on('error', (err: NodeJS.ErrnoException) => {
+    // A visitor who leaves in mid answer is not a fault.
+    if (!['ECONNRESET', 'EPIPE', 'ECONNABORTED', 'ERR_STREAM_PREMATURE_CLOSE'].includes(err.code ?? ''))
+      log.error({ err }, 'server error');
+  });
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'", 'blob:'],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'blob:', 'data:'],
+          fontSrc: ["'self'", 'data:'],
+          connectSrc: ["'self'", 'blob:', 'data:'],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          frameAncestors: ["'none'"],
+          formAction: ["'self'"],
+        },
+      },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(mapErrors(log));
+  app.use(guard(config, () => address));
+  const router = makeRouter(db, version);
+  app.use(router.routes());
+  if (config.staticFolder) {
+    const index = join(config.staticFolder, 'index.html');
+    app.use(
+      serve(config.staticFolder, {
+        index: false,
+        maxage: 3600_000,
+        setHeaders: (res, path) =>
+          void (path.endsWith('.html') && res.setHeader('Cache-Control', 'no-store')),
+      }),
+    );
+    app.use(async (ctx, next) => {
+      // Every address of the application is the one page; files that are not there stay 404.
+      if (
+        ctx.method !== 'GET' ||
+        ctx.path.startsWith('/api/') ||
+        /\.[a-z0-9]+$/i.test(ctx.path) ||
+        !existsSync(index)
+      )
+        return next();
+      ctx.type = 'html';
+      ctx.set('Cache-Control', 'no-store');
+      ctx.body = createReadStream(index);
+    });
+  }
+  const server = await new Promise<Server>((resolve, reject) => {
+    const s = app.listen(config.port, config.host, () => resolve(s));
+    s.once('error', reject);
+  });
+  address.port = (server.address() as AddressInfo).port;
+  return {
+    address,
+    close: () =>
+      new Promise((resolve) => {
+        server.close(() => resolve());
+        server.closeAllConnections();
+      }),
+  };
+}

@@ -1,0 +1,56 @@
+import type { IncomingMessage } from 'node:http';
+import type { Context } from 'koa';
+import type { z } from 'zod';
+import { AppError } from '../errors';
+
+const JSON_LIMIT = 16 * 2 ** 20;
+
+/** Reads and validates a JSON body. Throws 415, 413, 400 or 422 with the place of the first fault. */
+export async function readJson<T extends z.ZodType>(ctx: Context, schema: T): Promise<z.infer<T>> {
+  if (!ctx.is('application/json'))
+    throw new AppError(415, 'body.type', 'The body must be JSON.', 'Send Content-Type: application/json.');
+  const chunks: Buffer[] = [];
+  let total = 0;
+  for await (const chunk of ctx.req as AsyncIterable<Buffer>) {
+    total += chunk.length;
+    if (total > JSON_LIMIT)
+      throw new AppError(
+        413,
+        'body.too-large',
+        `The body is larger than ${JSON_LIMIT / 2 ** 20} MiB.`,
+        'Send fewer edits at a time.',
+      );
+    chunks.push(chunk);
+  }
+  let data: unknown;
+  try {
+    data = JSON.parse(Buffer.concat(chunks).toString('utf8'));
+  } catch {
+    throw new AppError(400, 'body.invalid', 'The body is not valid JSON.', 'Send valid JSON.');
+  }
+  const parsed = schema.safeParse(data);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0]!;
+    throw new AppError(
+      422,
+      'body.invalid',
+      `${issue.message} (at /${issue.path.join('/')}).`,
+      'Correct that value and send it again.',
+    );
+  }
+  return parsed.data;
+}
+
+const UPLOADS = ['application/octet-stream', 'model/gltf-binary', 'model/gltf+json', 'application/zip'];
+
+/** The body of a declared upload, as a stream. */
+export function uploadStream(ctx: Context): IncomingMessage {
+  if (!ctx.is(UPLOADS))
+    throw new AppError(
+      415,
+      'body.type',
+      'The body must be a character file.',
+      `Send it as one of ${UPLOADS.join(', ')}.`,
+    );
+  return ctx.req;
+}

@@ -1,0 +1,65 @@
+import type { Middleware } from 'koa';
+import type { Logger } from 'pino';
+import { OscillumError } from '@oscillum/core/model';
+import { AppError } from '../errors';
+
+const STATUS: Partial<Record<OscillumError['code'], number>> = { 'file.too-large': 413, 'edit.invalid': 409 };
+
+/** PostgreSQL and socket codes that mean the database is not there, or has no room. */
+const LOST = /^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08...)$/;
+const FULL = /^(53100|ENOSPC)$/;
+
+/** The one place where errors become answers. Anything not meant to be shown is logged and answered as a fault of ours. */
+export function mapErrors(log: Logger): Middleware {
+  return async (ctx, next) => {
+    try {
+      await next();
+      if (ctx.status === 404 && ctx.body === undefined)
+        throw new AppError(
+          404,
+          'not-found',
+          `There is nothing at ${ctx.path.slice(0, 200)}.`,
+          'Check the address.',
+        );
+    } catch (e) {
+      const shown = toShown(e);
+      if (shown.status >= 500) log.error({ err: e, path: ctx.path }, 'request failed');
+      // A body that was refused unread would be taken for the next request on this connection.
+      if (!ctx.req.complete) ctx.set('Connection', 'close');
+      ctx.status = shown.status;
+      ctx.body = { error: { code: shown.code, message: shown.message, remedy: shown.remedy } };
+    }
+  };
+}
+
+function toShown(e: unknown): AppError {
+  if (e instanceof AppError) return e;
+  if (e instanceof OscillumError) {
+    const where = e.place ? ` (at ${e.place})` : '';
+    return new AppError(STATUS[e.code] ?? 422, e.code, `${e.message.replace(/\.$/, '')}${where}.`, e.remedy);
+  }
+  const cause = e instanceof Error && e.cause instanceof Error ? e.cause : e;
+  const code = String((cause as { code?: unknown } | null)?.code ?? '');
+  const message = cause instanceof Error ? cause.message : '';
+  if (LOST.test(code) || /Connection terminated|timeout exceeded when trying to connect/.test(message)) {
+    return new AppError(
+      503,
+      'database.lost',
+      'The database does not answer.',
+      'Your work is kept in this browser and sent when it is back. If it stays away, restart npm start.',
+    );
+  }
+  if (FULL.test(code))
+    return new AppError(
+      507,
+      'disk.full',
+      'The disk of the database is full, so this was not saved.',
+      'Free some space; your work is kept in this browser until then.',
+    );
+  return new AppError(
+    500,
+    'fault',
+    'Something went wrong on the server; it has been logged.',
+    'Try again; if it happens again, restart npm start and look at its log.',
+  );
+}

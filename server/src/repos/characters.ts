@@ -1,0 +1,62 @@
+import { and, asc, count, desc, eq } from 'drizzle-orm';
+import type { Tx } from '../db/database';
+import { characterChunks, characters, shots } from '../db/tables';
+
+export type CharacterRow = typeof characters.$inferSelect;
+
+export function findCharacter(tx: Tx, hash: string): Promise<CharacterRow | undefined> {
+  return tx
+    .select()
+    .from(characters)
+    .where(eq(characters.hash, hash))
+    .then((rows) => rows[0]);
+}
+
+export function listCharacters(tx: Tx): Promise<CharacterRow[]> {
+  return tx.select().from(characters).orderBy(desc(characters.createdAt), asc(characters.fileName));
+}
+
+/** Inserts unless the same bytes are stored already; true when it was new. */
+export async function insertCharacter(tx: Tx, row: typeof characters.$inferInsert): Promise<boolean> {
+  const rows = await tx
+    .insert(characters)
+    .values(row)
+    .onConflictDoNothing()
+    .returning({ hash: characters.hash });
+  return rows.length > 0;
+}
+
+export async function insertChunk(tx: Tx, upload: string, position: number, data: Buffer): Promise<void> {
+  await tx.insert(characterChunks).values({ upload, position, data });
+}
+
+/** Gives an upload's rows to the character they turned out to be. */
+export async function nameChunks(tx: Tx, upload: string, hash: string): Promise<void> {
+  await tx.update(characterChunks).set({ upload: hash }).where(eq(characterChunks.upload, upload));
+}
+
+export async function deleteChunks(tx: Tx, upload: string): Promise<void> {
+  await tx.delete(characterChunks).where(eq(characterChunks.upload, upload));
+}
+
+export function readChunk(tx: Tx, hash: string, position: number): Promise<Buffer | undefined> {
+  return tx
+    .select({ data: characterChunks.data })
+    .from(characterChunks)
+    .where(and(eq(characterChunks.upload, hash), eq(characterChunks.position, position)))
+    .then((rows) => rows[0]?.data);
+}
+
+/** Shots that use it, deleted ones too (they can be restored). */
+export function countUses(tx: Tx, hash: string): Promise<number> {
+  return tx
+    .select({ n: count() })
+    .from(shots)
+    .where(eq(shots.characterHash, hash))
+    .then((rows) => rows[0]!.n);
+}
+
+export async function deleteCharacter(tx: Tx, hash: string): Promise<void> {
+  await tx.delete(characters).where(eq(characters.hash, hash));
+  await deleteChunks(tx, hash);
+}

@@ -1,0 +1,77 @@
+import { Readable } from 'node:stream';
+import Router from '@koa/router';
+import { sql } from 'drizzle-orm';
+import type { Context } from 'koa';
+import { z } from 'zod';
+import { ENDPOINTS, PostEdits, ShotId, type EndpointName } from '@oscillum/core/contract';
+import { CharacterHash, parseShot } from '@oscillum/core/model';
+import type { Database } from '../db/database';
+import { notFound } from '../errors';
+import { readJson, uploadStream } from '../middleware/body';
+import * as characters from '../usecases/characters';
+import * as shots from '../usecases/shots';
+
+const Revision = z.coerce.number().int().min(0).catch(0);
+
+function parameter<T extends z.ZodType>(ctx: Context, name: string, schema: T, what: string): z.infer<T> {
+  const parsed = schema.safeParse(ctx.params[name]);
+  if (!parsed.success) throw notFound(what);
+  return parsed.data;
+}
+const shotId = (ctx: Context) => parameter(ctx, 'id', ShotId, 'shot');
+const hashOf = (ctx: Context) => parameter(ctx, 'hash', CharacterHash, 'character');
+
+/** What each endpoint of the contract does; the table must be complete to compile. */
+function handlers(db: Database, version: string): Record<EndpointName, (ctx: Context) => Promise<unknown>> {
+  return {
+    health: async () => {
+      await db.execute(sql`select 1`);
+      return { ok: true, version };
+    },
+    listCharacters: () => characters.listCharacters(db),
+    uploadCharacter: (ctx) => {
+      const name =
+        String(ctx.query.name ?? '')
+          .replace(/[\p{Cc}\p{Cf}/\\]/gu, '')
+          .slice(0, 200) || 'character.glb';
+      return characters.storeCharacter(db, name, uploadStream(ctx));
+    },
+    getCharacter: (ctx) => characters.getCharacter(db, hashOf(ctx)),
+    downloadCharacter: async (ctx) => {
+      const found = await characters.getCharacter(db, hashOf(ctx));
+      ctx.type = 'application/octet-stream';
+      ctx.length = found.bytes;
+      // Named by its content, so it never changes.
+      ctx.set('Cache-Control', 'private, max-age=31536000, immutable');
+      return Readable.from(characters.readCharacterFile(db, found.hash));
+    },
+    deleteCharacter: async (ctx) => {
+      await characters.deleteCharacter(db, hashOf(ctx));
+      return {};
+    },
+    listShots: () => shots.listShots(db),
+    createShot: async (ctx) => shots.createShot(db, parseShot(await readJson(ctx, z.unknown()))),
+    getShot: (ctx) => shots.getShot(db, shotId(ctx)),
+    listEdits: (ctx) => shots.listEdits(db, shotId(ctx), Revision.parse(ctx.query.after)),
+    postEdits: async (ctx) => shots.postEdits(db, shotId(ctx), await readJson(ctx, PostEdits)),
+    duplicateShot: (ctx) => shots.duplicateShot(db, shotId(ctx)),
+    deleteShot: async (ctx) => {
+      await shots.deleteShot(db, shotId(ctx));
+      return {};
+    },
+    restoreShot: (ctx) => shots.restoreShot(db, shotId(ctx)),
+  };
+}
+
+export function makeRouter(db: Database, version: string): Router {
+  const router = new Router();
+  const table = handlers(db, version);
+  for (const name of Object.keys(ENDPOINTS) as EndpointName[]) {
+    const { method, path } = ENDPOINTS[name];
+    router.register(path.replace(/\?.*$/, ''), [method], async (ctx) => {
+      ctx.set('Cache-Control', 'no-store');
+      ctx.body = await table[name](ctx as unknown as Context);
+    });
+  }
+  return router;
+}

@@ -1,0 +1,71 @@
+import { brindleGlb } from '@oscillum/demo';
+import { pino } from 'pino';
+import { serveApp, type Running } from './app';
+import { readConfig } from './config';
+import { openDatabase, type Connection } from './db/database';
+
+/** A server on a database of its own, for tests. DATABASE_URL names the throwaway cluster that npm test made. */
+export interface TestServer {
+  base: string;
+  connection: Connection;
+  call(
+    method: string,
+    path: string,
+    options?: { json?: unknown; bytes?: Uint8Array; headers?: Record<string, string> },
+  ): Promise<{ status: number; body: any }>; // eslint-disable-line @typescript-eslint/no-explicit-any
+  close(): Promise<void>;
+}
+
+export async function freshDatabase(): Promise<string> {
+  const url = process.env.DATABASE_URL;
+  if (!url) throw new Error('DATABASE_URL is not set: run the tests with npm test');
+  const name = `t${crypto.randomUUID().replace(/-/g, '')}`;
+  const { default: pg } = await import('pg');
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  await client.query(`create database ${name}`);
+  await client.end();
+  return Object.assign(new URL(url), { pathname: `/${name}` }).toString();
+}
+
+export async function testServer(env: Record<string, string> = {}): Promise<TestServer> {
+  const connection = await openDatabase(await freshDatabase());
+  const running: Running = await serveApp(
+    readConfig({ DATABASE_URL: 'unused', OSCILLUM_PORT: '0', ...env }),
+    connection.db,
+    pino({ level: 'silent' }),
+    'test',
+  );
+  const base = `http://127.0.0.1:${running.address.port}`;
+  return {
+    base,
+    connection,
+    call: async (method, path, { json, bytes, headers = {} } = {}) => {
+      const response = await fetch(base + path, {
+        method,
+        headers: {
+          ...(json === undefined ? {} : { 'Content-Type': 'application/json' }),
+          ...(bytes ? { 'Content-Type': 'application/octet-stream' } : {}),
+          ...headers,
+        },
+        body: json !== undefined ? JSON.stringify(json) : (bytes as Uint8Array<ArrayBuffer> | undefined),
+      });
+      const text = await response.text();
+      return {
+        status: response.status,
+        body: text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text,
+      };
+    },
+    close: async () => {
+      await running.close();
+      await connection.close();
+    },
+  };
+}
+
+/** The demo bird, stored. */
+export async function storeBird(
+  server: TestServer,
+): Promise<{ hash: string; clips: { name: string; duration: number }[] }> {
+  return (await server.call('POST', '/api/characters?name=brindle.glb', { bytes: await brindleGlb() })).body;
+}

@@ -1,0 +1,15 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: [
+      'core/**/*.test.ts',
+      'demo/**/*.test.ts',
+      'server/**/*.test.ts',
+      'cli/**/*.test.ts',
+      'web/src/**/*.test.ts',
+    ],
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+  },
+});

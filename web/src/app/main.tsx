@@ -1,0 +1,37 @@
+import '@fontsource-variable/atkinson-hyperlegible-next';
+import '@fontsource-variable/fraunces';
+import '@mantine/core/styles.css';
+import '@mantine/notifications/styles.css';
+import '@mantine/spotlight/styles.css';
+import './desk.css';
+import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { Provider } from 'react-redux';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+import { startSync } from '../state/sync';
+import { store } from '../state/store';
+import { Library } from '../ui/library/Library';
+import { Lost } from '../ui/common/Lost';
+import { ShotDesk } from '../ui/common/ShotDesk';
+import { theme } from './theme';
+
+const router = createBrowserRouter([
+  { path: '/', element: <Library />, errorElement: <Lost /> },
+  { path: '/shot/:id/:room', element: <ShotDesk />, errorElement: <Lost /> },
+  { path: '*', element: <Lost /> },
+]);
+
+startSync(store);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <Provider store={store}>
+      <MantineProvider theme={theme} forceColorScheme="light">
+        <Notifications position="bottom-center" />
+        <RouterProvider router={router} />
+      </MantineProvider>
+    </Provider>
+  </StrictMode>,
+);

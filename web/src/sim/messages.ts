@@ -1,0 +1,50 @@
+import type { BakeOptions } from '@oscillum/core/bake';
+import type { Character } from '@oscillum/core/character';
+import type { AskedFeel, Diagnosis, Feel, FittedFeel } from '@oscillum/core/measure';
+import type { Collider, Shot } from '@oscillum/core/model';
+import type { FrameRows, FramesLayout, StartReport } from '@oscillum/core/simulate';
+
+/** Where an error was and what to do, as it crosses the worker's border. */
+export interface Trouble {
+  code: string;
+  sentence: string;
+}
+
+export type ToWorker =
+  | { kind: 'open'; job: number; fileName: string; bytes: ArrayBuffer }
+  | { kind: 'simulate'; job: number; shot: Shot }
+  | { kind: 'bake'; job: number; shot: Shot; options: BakeOptions }
+  | { kind: 'fit colliders'; job: number; shot: Shot }
+  | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }
+  | { kind: 'cancel'; job: number };
+
+/** Rows from..to−1 of each array of a Frames. */
+export interface Rows extends FrameRows {
+  from: number;
+  to: number;
+}
+
+/** What is known of a whole simulated shot beyond its frames. */
+export interface Advice {
+  readonly diagnoses: readonly Diagnosis[];
+  /** Feel of each chain on the standard quick turn, by part. */
+  readonly feels: Readonly<Record<string, Feel>>;
+}
+
+export type FromWorker =
+  | { kind: 'opened'; job: number; character: Character }
+  | { kind: 'layout'; job: number; layout: FramesLayout }
+  | {
+      kind: 'rows';
+      job: number;
+      rows: Rows;
+      finished: boolean;
+      start: StartReport;
+      ms: number;
+    }
+  | { kind: 'advice'; job: number; advice: Advice }
+  | { kind: 'fitted colliders'; job: number; colliders: Collider[] }
+  | { kind: 'fitted feel'; job: number; fits: Record<string, FittedFeel> }
+  | { kind: 'progress'; job: number; share: number }
+  | { kind: 'baked'; job: number; bytes: Uint8Array<ArrayBuffer> }
+  | { kind: 'failed'; job: number; trouble: Trouble };

@@ -1,0 +1,196 @@
+import { bakeGlb } from '@oscillum/core/bake';
+import type { Character } from '@oscillum/core/character';
+import {
+  loadMeshopt,
+  openContainer,
+  readContainer,
+  type Container,
+  type Decoders,
+} from '@oscillum/core/gltf';
+import { diagnose, fitPartFeel, partFeel, type Feel } from '@oscillum/core/measure';
+import { OscillumError, type Shot } from '@oscillum/core/model';
+import { fitColliders } from '@oscillum/core/parts';
+import {
+  rowWidths,
+  simulate,
+  trackOf,
+  type FrameRows,
+  type Frames,
+  type TrackCache,
+} from '@oscillum/core/simulate';
+import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url&no-inline';
+import type { FromWorker, Rows, ToWorker } from './messages';
+
+/** How long to work before looking whether a newer edit has come. */
+const SLICE_MS = 8;
+/** While a hand is on a slider the next run matters more than what can be said of the last. */
+const REST_MS = 120;
+/** How often finished frames are sent on: a run shorter than this comes in one piece and is drawn once. */
+const SEND_MS = 60;
+
+const post = (message: FromWorker, transfer: Transferable[] = []) => self.postMessage(message, { transfer });
+
+let container: Container | null = null;
+let character: Character | null = null;
+let decoders: Decoders = {};
+let cache: TrackCache = {};
+/** The newest simulation asked for; older ones stop at their next look. */
+let newest = 0;
+const cancelled = new Set<number>();
+
+// A message to ourselves comes back after those that are waiting already, so newer edits are seen.
+const channel = new MessageChannel();
+const waiting: (() => void)[] = [];
+channel.port1.onmessage = () => waiting.shift()?.();
+const breathe = () => new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
+
+async function loadDecoders(json: { extensionsUsed?: string[] | undefined }): Promise<Decoders> {
+  const used = json.extensionsUsed ?? [];
+  const out: Decoders = {};
+  if (used.some((e) => e.includes('meshopt'))) out.meshopt = await loadMeshopt();
+  if (used.includes('KHR_draco_mesh_compression')) {
+    const { default: createDecoderModule } = await import('draco3dgltf/draco_decoder_gltf_nodejs.js');
+    const wasmBinary = await (await fetch(dracoWasm)).arrayBuffer();
+    out.draco = (await createDecoderModule({ wasmBinary })) as NonNullable<Decoders['draco']>;
+  }
+  return out;
+}
+
+function rowsOf(frames: Frames, from: number, to: number): Rows {
+  const widths = rowWidths(frames);
+  const rows = Object.entries(widths).map(([key, width]) => [
+    key,
+    frames[key as keyof typeof widths].slice(width * from, width * to),
+  ]);
+  return { from, to, ...(Object.fromEntries(rows) as FrameRows) };
+}
+
+async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
+  newest = job;
+  await breathe();
+  if (newest !== job || !character) return;
+  const start = performance.now();
+  let slice = start;
+  let sentAt = start;
+  let sent = 0;
+  let announced = false;
+  const run = simulate(character, shot, cache);
+  for (;;) {
+    const step = run.next();
+    const frames = step.value;
+    if (!announced) {
+      announced = true;
+      const { first, count, joints, chains, colliders } = frames;
+      post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
+    }
+    const now = performance.now();
+    if (step.done || (frames.done > sent && now - sentAt > SEND_MS)) {
+      const rows = rowsOf(frames, sent, frames.done);
+      const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
+      post(
+        { kind: 'rows', job, rows, finished: step.done === true, start: frames.start, ms: now - start },
+        buffers as Transferable[],
+      );
+      sent = frames.done;
+      sentAt = now;
+    }
+    if (step.done) {
+      await advise(job, shot, frames);
+      return;
+    }
+    if (now - slice > SLICE_MS) {
+      await breathe();
+      if (newest !== job) return;
+      slice = performance.now();
+    }
+  }
+}
+
+/** What can be said of a finished run, unless a newer edit comes meanwhile. */
+async function advise(job: number, shot: Shot, frames: Frames): Promise<void> {
+  await new Promise((resolve) => setTimeout(resolve, REST_MS));
+  const track = cache.entry?.track;
+  if (!track || newest !== job) return;
+  const diagnoses = diagnose(shot, frames, track);
+  const feels: Record<string, Feel> = {};
+  for (const [chain, { partId }] of frames.chains.entries()) {
+    await breathe();
+    if (newest !== job) return;
+    feels[partId] = partFeel(shot, track, chain);
+  }
+  post({ kind: 'advice', job, advice: { diagnoses, feels } });
+}
+
+const notOpen = () =>
+  new OscillumError(
+    'shot.invalid',
+    'No character is open yet',
+    '',
+    'Wait until it is shown, then try again.',
+  );
+
+function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): void {
+  if (!character) throw notOpen();
+  const moved = new Set(Object.values(shot.parts).flatMap((p) => p.joints.map((j) => j.node)));
+  const { metresPerUnit, upAxis } = shot.character;
+  post({ kind: 'fitted colliders', job, colliders: fitColliders(character, metresPerUnit, upAxis, moved) });
+}
+
+function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): void {
+  if (!character) throw notOpen();
+  // A copy of the cache: a run under way may be using what is in it.
+  const track = trackOf(character, shot, { ...cache });
+  const chains = track.chains.flatMap((c, i) => (parts.includes(c.layout.part.id) ? [i] : []));
+  const found = fitPartFeel(shot, track, chains, asked);
+  const fits = Object.fromEntries(chains.map((c, i) => [track.chains[c]!.layout.part.id, found[i]!]));
+  post({ kind: 'fitted feel', job, fits });
+}
+
+async function runBake({ job, shot, options }: Extract<ToWorker, { kind: 'bake' }>): Promise<void> {
+  if (!container) return;
+  const run = bakeGlb(container, shot, options, decoders);
+  let slice = performance.now();
+  for (;;) {
+    const step = run.next();
+    if (step.done) {
+      post({ kind: 'baked', job, bytes: step.value }, [step.value.buffer]);
+      return;
+    }
+    if (performance.now() - slice > SLICE_MS) {
+      post({ kind: 'progress', job, share: step.value });
+      await breathe();
+      if (cancelled.delete(job))
+        throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
+      slice = performance.now();
+    }
+  }
+}
+
+async function open({ job, fileName, bytes }: Extract<ToWorker, { kind: 'open' }>): Promise<void> {
+  container = openContainer(new Uint8Array(bytes), fileName);
+  decoders = await loadDecoders(container.json);
+  character = readContainer(container, decoders);
+  cache = {};
+  post({ kind: 'opened', job, character });
+}
+
+self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
+  if (data.kind === 'cancel') {
+    cancelled.add(data.job);
+    return;
+  }
+  const run = async () => {
+    if (data.kind === 'open') await open(data);
+    else if (data.kind === 'simulate') await runSimulation(data);
+    else if (data.kind === 'bake') await runBake(data);
+    else if (data.kind === 'fit colliders') fitBody(data);
+    else fitAsked(data);
+  };
+  run().catch((e: unknown) => {
+    const trouble =
+      e instanceof OscillumError
+        ? { code: e.code, sentence: e.sentence }
+        : { code: 'fault', sentence: `Something went wrong: ${e instanceof Error ? e.message : String(e)}` };
+    post({ kind: 'failed', job: data.job, trouble });
+  });
+};

@@ -1,0 +1,207 @@
+import type { Character } from '@oscillum/core/character';
+import { quatRotate } from '@oscillum/core/math';
+import { framesAt } from '../sim/simulation';
+import type { Posed } from './pose';
+import type { StageView } from './view';
+
+/** What the flat layer draws from. `project` takes a point in an array to pixels. */
+export interface InkScene {
+  view: StageView;
+  posed: Posed;
+  character: Character;
+  project: (array: ArrayLike<number>, offset: number) => readonly [number, number];
+}
+
+const C = {
+  ink: '#23263a',
+  sheet: '#fbf8f1',
+  graphite: '#77777f',
+  verdigris: '#1f7a6d',
+  madder: '#b5413a',
+  ochre: '#b9812a',
+};
+/** Frames a trail reaches back and ahead. */
+const TRAIL = 24;
+
+/** Draws the ink layer: source ghost, trails, joints, and what is selected or offered. */
+export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
+  g.lineCap = 'round';
+  g.lineJoin = 'round';
+  const parts = Object.values(scene.view.shot.parts).filter((p) => !p.muted);
+  if (scene.view.ghost) {
+    for (const p of parts)
+      line(
+        g,
+        p.joints.map((j) => scene.project(scene.posed.source, 16 * j.node + 12)),
+        C.graphite,
+        1.4,
+        [4, 4],
+      );
+  }
+  if (scene.view.trails) trails(g, scene);
+  if (scene.view.showJoints) {
+    const chosen = new Set(scene.view.selectedParts);
+    for (const p of Object.values(scene.view.shot.parts)) {
+      const points = p.joints.map((j) => scene.project(scene.posed.simulated, 16 * j.node + 12));
+      line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : 1.6, []);
+      for (const q of points) dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
+    }
+  }
+  if (scene.view.showJoints) colliders(g, scene);
+  for (const row of scene.view.offered) {
+    const points = row.map((n) => scene.project(scene.posed.simulated, 16 * n + 12));
+    line(g, points, C.ochre, 3, [7, 5]);
+    for (const q of points) dot(g, q, 3, C.sheet, C.ochre);
+  }
+  joints(g, scene);
+}
+
+const place = new Float64Array(3);
+
+/** Colliders as outlines: round shapes by the rings across their axes, boxes by their edges. */
+function colliders(g: CanvasRenderingContext2D, { view, project }: InkScene): void {
+  const at = Math.round(view.frame) - (view.picture.frames?.first ?? 0);
+  const rows = framesAt(view.picture, at);
+  if (!rows) return;
+  rows.colliders.forEach((id, k) => {
+    const collider = view.shot.colliders[id];
+    if (!collider) return;
+    const o = 7 * (at * rows.colliders.length + k);
+    const pixel = (x: number, y: number, z: number) => {
+      quatRotate(place, 0, rows.placements, o + 3, [x, y, z], 0);
+      for (let a = 0; a < 3; a++) place[a]! += rows.placements[o + a]!;
+      return project(place, 0);
+    };
+    const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
+      Array.from({ length: 33 }, (_, i) => {
+        const [c, s] = [r * Math.cos((i * Math.PI) / 16), r * Math.sin((i * Math.PI) / 16)];
+        if (tilt === 0) return pixel(c, lift, s);
+        const y = s + (s >= 0 ? lift : -lift);
+        return tilt === 1 ? pixel(c, y, 0) : pixel(0, y, c);
+      });
+    const { shape } = collider;
+    const outlines: (readonly [number, number])[][] = [];
+    if (shape.kind === 'sphere') for (const t of [0, 1, 2] as const) outlines.push(ring(shape.radius, 0, t));
+    if (shape.kind === 'capsule') {
+      const half = shape.length / 2;
+      outlines.push(ring(shape.radius, half, 0), ring(shape.radius, -half, 0));
+      for (const t of [1, 2] as const) outlines.push(ring(shape.radius, half, t));
+    }
+    if (shape.kind === 'box') {
+      const [x, y, z] = shape.size.map((s) => s / 2) as [number, number, number];
+      for (const e of [-1, 1]) {
+        outlines.push([
+          pixel(-x, e * y, -z),
+          pixel(x, e * y, -z),
+          pixel(x, e * y, z),
+          pixel(-x, e * y, z),
+          pixel(-x, e * y, -z),
+        ]);
+        for (const f of [-1, 1]) outlines.push([pixel(e * x, -y, f * z), pixel(e * x, y, f * z)]);
+      }
+    }
+    for (const points of outlines) line(g, points, C.ochre, 1, []);
+  });
+}
+
+/** Tip of each chain, one dot a frame: spacing is speed. */
+function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void {
+  const frames = view.picture.frames;
+  if (!frames) return;
+  const now = Math.round(view.frame) - frames.first;
+  frames.chains.forEach((chain, c) => {
+    const chosen = view.selectedParts.length === 0 || view.selectedParts.includes(chain.partId);
+    if (!chosen) return;
+    const points: (readonly [number, number])[] = [];
+    const ages: number[] = [];
+    for (let f = Math.max(0, now - TRAIL); f <= Math.min(frames.count - 1, now + TRAIL / 2); f++) {
+      const rows = framesAt(view.picture, f);
+      if (!rows) continue;
+      points.push(project(rows.tips, 3 * (f * rows.chains.length + c)));
+      ages.push(f - now);
+    }
+    g.globalAlpha = 0.35;
+    line(g, points, C.verdigris, 1.2, []);
+    points.forEach((p, i) => {
+      const age = ages[i]!;
+      g.globalAlpha = age === 0 ? 1 : Math.max(0.15, 0.75 - Math.abs(age) / TRAIL);
+      g.fillStyle = age === 0 ? C.madder : C.verdigris;
+      g.beginPath();
+      g.arc(p[0], p[1], age === 0 ? 3.2 : 1.9, 0, 2 * Math.PI);
+      // Frames to come are open dots.
+      if (age > 0) {
+        g.strokeStyle = C.verdigris;
+        g.lineWidth = 1;
+        g.stroke();
+      } else g.fill();
+    });
+    g.globalAlpha = 1;
+  });
+}
+
+function joints(g: CanvasRenderingContext2D, { view, posed, character, project }: InkScene): void {
+  const selected = new Set(view.selectedJoints);
+  if (view.showJoints) {
+    const set = new Set(character.joints);
+    for (const j of character.joints) {
+      const p = project(posed.simulated, 16 * j + 12);
+      const parent = character.nodes[j]!.parent;
+      if (set.has(parent)) {
+        g.globalAlpha = 0.3;
+        line(g, [project(posed.simulated, 16 * parent + 12), p], C.ink, 1, []);
+        g.globalAlpha = 1;
+      }
+      dot(g, p, 1.7, C.ink, C.ink);
+    }
+  }
+  for (const j of selected) dot(g, project(posed.simulated, 16 * j + 12), 6, C.ochre, C.ink);
+  const hover = view.hoverJoint;
+  if (hover !== null && character.nodes[hover]) {
+    const p = project(posed.simulated, 16 * hover + 12);
+    dot(g, p, 5, C.sheet, C.ink);
+    const name = character.nodes[hover].name;
+    g.font = '600 12px "Atkinson Hyperlegible Next Variable", sans-serif';
+    const w = g.measureText(name).width;
+    g.fillStyle = C.sheet;
+    g.strokeStyle = '#d9cfbb';
+    g.lineWidth = 1;
+    g.beginPath();
+    g.roundRect(p[0] + 10, p[1] - 22, w + 12, 20, 5);
+    g.fill();
+    g.stroke();
+    g.fillStyle = C.ink;
+    g.fillText(name, p[0] + 16, p[1] - 8);
+  }
+}
+
+function line(
+  g: CanvasRenderingContext2D,
+  points: readonly (readonly [number, number])[],
+  colour: string,
+  width: number,
+  dash: number[],
+): void {
+  g.strokeStyle = colour;
+  g.lineWidth = width;
+  g.setLineDash(dash);
+  g.beginPath();
+  points.forEach((p, i) => (i ? g.lineTo(p[0], p[1]) : g.moveTo(p[0], p[1])));
+  g.stroke();
+  g.setLineDash([]);
+}
+
+function dot(
+  g: CanvasRenderingContext2D,
+  p: readonly [number, number],
+  r: number,
+  fill: string,
+  stroke: string,
+): void {
+  g.fillStyle = fill;
+  g.strokeStyle = stroke;
+  g.lineWidth = 1.4;
+  g.beginPath();
+  g.arc(p[0], p[1], r, 0, 2 * Math.PI);
+  g.fill();
+  g.stroke();
+}

@@ -1,0 +1,70 @@
+import {
+  makePose,
+  rootMatrix,
+  samplePose,
+  worldMatrices,
+  type Character,
+  type Pose,
+} from '@oscillum/core/character';
+import { quatSlerp } from '@oscillum/core/math';
+import type { Shot } from '@oscillum/core/model';
+import { framesAt, type Picture } from '../sim/simulation';
+
+/** World matrices of a frame, as the source has them and as simulated. Rewritten by each call of `show`. */
+export interface Posed {
+  readonly source: Float64Array;
+  readonly simulated: Float64Array;
+  readonly pose: Pose;
+  /** Columns of the frames that were used, or null when the frame is not simulated yet. */
+  readonly fresh: boolean;
+}
+
+const between = new Float64Array(4);
+
+/** Poses one character; holds the buffers it writes into. */
+export class Poser {
+  private readonly sourcePose: Pose;
+  private readonly pose: Pose;
+  private readonly source: Float64Array;
+  private readonly simulated: Float64Array;
+
+  constructor(readonly character: Character) {
+    this.sourcePose = makePose(character);
+    this.pose = makePose(character);
+    this.source = new Float64Array(16 * character.nodes.length);
+    this.simulated = new Float64Array(16 * character.nodes.length);
+  }
+
+  /** The pose at a frame; between frames, joints are interpolated along the shorter arc. */
+  show(shot: Shot, picture: Picture, frame: number): Posed {
+    const clip = shot.clip ? (this.character.clips[shot.clip.index] ?? null) : null;
+    const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
+    samplePose(this.character, clip, frame / shot.fps, this.sourcePose);
+    worldMatrices(this.character, this.sourcePose, root, this.source);
+    for (const key of ['t', 'r', 's'] as const) this.pose[key].set(this.sourcePose[key]);
+    const f = Math.floor(frame + 1e-6);
+    const frames = framesAt(picture, f - (picture.frames?.first ?? 0));
+    if (frames) {
+      const a = f - frames.first;
+      const b = Math.min(a + 1, frames.done - 1);
+      const share = Math.max(0, frame - f);
+      const n = frames.joints.length;
+      for (let i = 0; a >= 0 && i < n; i++) {
+        const node = frames.joints[i]!;
+        quatSlerp(between, 0, frames.rotations, 4 * (a * n + i), frames.rotations, 4 * (b * n + i), share);
+        this.pose.r.set(between, 4 * node);
+        for (let k = 0; k < 3; k++) {
+          const at = frames.translations[3 * (a * n + i) + k]!;
+          this.pose.t[3 * node + k] = at + share * (frames.translations[3 * (b * n + i) + k]! - at);
+        }
+      }
+    }
+    worldMatrices(this.character, this.pose, root, this.simulated);
+    return {
+      source: this.source,
+      simulated: this.simulated,
+      pose: this.sourcePose,
+      fresh: frames !== null && frames === picture.frames,
+    };
+  }
+}

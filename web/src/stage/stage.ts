@@ -1,0 +1,238 @@
+import type { Character } from '@oscillum/core/character';
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { Figure } from './figure';
+import { Ground } from './ground';
+import { drawInk, type InkScene } from './ink';
+import { drawsInSoftware, flatContext } from './drawing';
+import { Poser } from './pose';
+import type { StageView } from './view';
+
+export type Side = 'side' | 'front' | 'three-quarter' | 'top';
+
+const DIRECTIONS: Record<Side, [number, number, number]> = {
+  side: [1, 0.12, 0.001],
+  front: [0, 0.12, 1],
+  'three-quarter': [0.75, 0.28, 0.75],
+  top: [0.001, 1, 0],
+};
+const DIM = 0.85;
+
+/** The paper stage: a WebGL canvas for the figure and a flat one over it for everything drawn in ink. */
+export class Stage {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly scene = new THREE.Scene();
+  private readonly camera = new THREE.PerspectiveCamera(28, 1, 0.01, 1000);
+  private readonly controls: OrbitControls;
+  private readonly overlay: HTMLCanvasElement;
+  private figure: Figure | null = null;
+  private poser: Poser | null = null;
+  private view: StageView | null = null;
+  private asked = 0;
+  private readonly resizer: ResizeObserver;
+  private inkScene: InkScene | null = null;
+  private framed = false;
+  /** What the WebGL canvas shows; null when it must be drawn whatever the pose. */
+  private drawn: { figure: Figure; world: Float64Array; look: number[] } | null = null;
+  private reach: ReturnType<Figure['reach']> = new Map();
+  private readonly ground = new Ground();
+
+  constructor(private readonly host: HTMLElement) {
+    // Drawing in software (no graphics processor) is several times slower with smoothing, and the hand comes first.
+    const software = drawsInSoftware();
+    this.renderer = new THREE.WebGLRenderer({ antialias: !software, alpha: true });
+    this.renderer.setPixelRatio(software ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.overlay = document.createElement('canvas');
+    for (const c of [this.renderer.domElement, this.overlay]) {
+      c.style.cssText = 'position:absolute;inset:0;width:100%;height:100%';
+      host.append(c);
+    }
+    this.overlay.style.pointerEvents = 'none';
+    this.scene.add(new THREE.HemisphereLight(0xfffaf0, 0xcbbfa5, 2.3 * DIM));
+    const sun = new THREE.DirectionalLight(0xffffff, 1.3 * DIM);
+    sun.position.set(2, 4, 3);
+    this.scene.add(sun, this.ground.lines);
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.addEventListener('change', () => this.invalidate());
+    this.controls.mouseButtons = {
+      LEFT: THREE.MOUSE.ROTATE,
+      MIDDLE: THREE.MOUSE.PAN,
+      RIGHT: THREE.MOUSE.PAN,
+    };
+    this.resizer = new ResizeObserver(() => this.resize());
+    this.resizer.observe(host);
+    this.resize();
+  }
+
+  setCharacter(character: Character | null): void {
+    if (this.figure) {
+      this.scene.remove(this.figure.group);
+      this.figure.dispose();
+    }
+    const repaint = () => {
+      this.drawn = null;
+      this.invalidate();
+    };
+    this.figure = character ? new Figure(character, repaint) : null;
+    this.poser = character ? new Poser(character) : null;
+    this.reach = this.figure?.reach() ?? new Map();
+    this.framed = false;
+    if (this.figure) this.scene.add(this.figure.group);
+    this.resize();
+  }
+
+  show(view: StageView): void {
+    this.view = view;
+    this.invalidate();
+  }
+
+  /** Looks at the whole figure, at the pose shown, from a side or from where the camera is. */
+  frame(side?: Side): void {
+    if (!this.poser || !this.view) return;
+    const { simulated } = this.poser.show(this.view.shot, this.view.picture, this.view.frame);
+    const box = new THREE.Box3();
+    const p = new THREE.Vector3();
+    const ball = new THREE.Box3();
+    const matrix = new THREE.Matrix4();
+    for (const [node, { centre, radius }] of this.reach) {
+      matrix.fromArray(simulated, 16 * node);
+      const across = 2 * radius * matrix.getMaxScaleOnAxis();
+      ball.setFromCenterAndSize(p.copy(centre).applyMatrix4(matrix), new THREE.Vector3().setScalar(across));
+      box.union(ball);
+    }
+    if (box.isEmpty())
+      for (const j of this.poser.character.joints) box.expandByPoint(p.fromArray(simulated, 16 * j + 12));
+    if (box.isEmpty()) box.expandByPoint(new THREE.Vector3());
+    const sphere = box.getBoundingSphere(new THREE.Sphere());
+    const radius = Math.max(sphere.radius, 1e-3) * 0.9;
+    const direction = side
+      ? new THREE.Vector3(...DIRECTIONS[side]).normalize()
+      : this.camera.position.clone().sub(this.controls.target).normalize();
+    if (direction.lengthSq() < 0.5) direction.set(...DIRECTIONS['three-quarter']).normalize();
+    const fit = Math.sin((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect);
+    const distance = radius / fit;
+    this.controls.target.copy(sphere.center);
+    this.camera.position.copy(sphere.center).addScaledVector(direction, distance);
+    this.camera.near = distance / 100;
+    this.camera.far = distance * 100;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.framed = true;
+    this.invalidate();
+  }
+
+  /** The joint whose place on screen is nearest to a point of the page, within 14 px; null when there is none. */
+  jointAt(clientX: number, clientY: number): number | null {
+    if (!this.inkScene || !this.poser) return null;
+    const r = this.host.getBoundingClientRect();
+    let best = 14;
+    let found: number | null = null;
+    for (const j of this.poser.character.joints) {
+      const p = this.inkScene.project(this.inkScene.posed.simulated, 16 * j + 12);
+      const d = Math.hypot(p[0] - (clientX - r.left), p[1] - (clientY - r.top));
+      if (d < best - 0.5) {
+        best = d;
+        found = j;
+      }
+    }
+    return found;
+  }
+
+  /** Where a joint is on the page, for tests and for leading the eye. */
+  placeOf(joint: number): { x: number; y: number } | null {
+    if (!this.inkScene) return null;
+    const r = this.host.getBoundingClientRect();
+    const p = this.inkScene.project(this.inkScene.posed.simulated, 16 * joint + 12);
+    return { x: r.left + p[0], y: r.top + p[1] };
+  }
+
+  /** A picture of the stage as it stands, as a data URL. */
+  picture(): string {
+    // The drawing buffer is only there until the browser has shown it.
+    this.drawn = null;
+    this.draw();
+    return this.renderer.domElement.toDataURL('image/webp', 0.85);
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.asked);
+    this.resizer.disconnect();
+    this.controls.dispose();
+    this.figure?.dispose();
+    this.ground.dispose();
+    this.renderer.dispose();
+    this.renderer.forceContextLoss();
+    this.host.replaceChildren();
+  }
+
+  private invalidate(): void {
+    if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());
+  }
+
+  /** Whether the figure has to be drawn anew: a joint or the camera has moved, or the picture is not of it. */
+  private moved(world: Float64Array, figure: Figure): boolean {
+    this.camera.updateMatrixWorld();
+    const { drawn } = this;
+    const look = [...this.camera.matrixWorld.elements, ...this.camera.projectionMatrix.elements];
+    const same =
+      drawn !== null &&
+      drawn.figure === figure &&
+      drawn.world.length === world.length &&
+      drawn.look.every((x, i) => x === look[i]) &&
+      drawn.world.every((x, i) => x === world[i]);
+    if (!same) this.drawn = { figure, world: world.slice(), look };
+    return !same;
+  }
+
+  private resize(): void {
+    const w = Math.max(1, this.host.clientWidth);
+    const h = Math.max(1, this.host.clientHeight);
+    this.renderer.setSize(w, h, false);
+    this.drawn = null;
+    const ratio = this.renderer.getPixelRatio();
+    this.overlay.width = w * ratio;
+    this.overlay.height = h * ratio;
+    this.camera.aspect = w / h;
+    this.camera.updateProjectionMatrix();
+    this.figure?.resize(w, h);
+    this.invalidate();
+  }
+
+  private draw(): void {
+    this.asked = 0;
+    const { view, poser, figure } = this;
+    if (!view || !poser || !figure) {
+      this.renderer.clear();
+      return;
+    }
+    if (!this.framed) this.frame('three-quarter');
+    const posed = poser.show(view.shot, view.picture, view.frame);
+    if (this.moved(posed.simulated, figure)) {
+      figure.pose(posed.simulated, posed.pose.morphs);
+      this.ground.follow(poser.character, posed.source);
+      this.renderer.render(this.scene, this.camera);
+    }
+    const width = this.host.clientWidth;
+    const height = this.host.clientHeight;
+    const matrix = new THREE.Matrix4().multiplyMatrices(
+      this.camera.projectionMatrix,
+      this.camera.matrixWorldInverse,
+    ).elements;
+    const project: InkScene['project'] = (a, i) => {
+      const x = a[i]!,
+        y = a[i + 1]!,
+        z = a[i + 2]!;
+      const w = matrix[3]! * x + matrix[7]! * y + matrix[11]! * z + matrix[15]!;
+      const px = (matrix[0]! * x + matrix[4]! * y + matrix[8]! * z + matrix[12]!) / w;
+      const py = (matrix[1]! * x + matrix[5]! * y + matrix[9]! * z + matrix[13]!) / w;
+      return w > 0 ? [((px + 1) / 2) * width, ((1 - py) / 2) * height] : [-1e4, -1e4];
+    };
+    this.inkScene = { view, posed, character: poser.character, project };
+    const ratio = this.renderer.getPixelRatio();
+    const context = flatContext(this.overlay);
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, width, height);
+    drawInk(context, this.inkScene);
+    this.host.dataset.drawnFrame = String(view.frame);
+  }
+}

@@ -1,0 +1,101 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+
+/** How the shot is looked at: never part of the document. */
+export interface ViewSlice {
+  /** Frame under the playhead; a fraction while it plays slowly. */
+  frame: number;
+  playing: boolean;
+  speed: number;
+  loop: boolean;
+  /** Selected joints (nodes), in the order they were picked. */
+  joints: number[];
+  /** Selected parts. */
+  parts: string[];
+  hoverJoint: number | null;
+  /** What is looked for in the joints list; kept from room to room. */
+  search: string;
+  ghost: boolean;
+  trails: boolean;
+  showJoints: boolean;
+}
+
+const KEY = 'oscillum.view';
+function remembered(): Partial<ViewSlice> {
+  try {
+    const saved = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Record<string, unknown>;
+    return Object.fromEntries(
+      Object.entries(saved).filter(
+        ([k, v]) => ['ghost', 'trails', 'showJoints', 'loop'].includes(k) && typeof v === 'boolean',
+      ),
+    );
+  } catch {
+    return {};
+  }
+}
+
+const initial: ViewSlice = {
+  frame: 0,
+  playing: false,
+  speed: 1,
+  loop: true,
+  joints: [],
+  parts: [],
+  hoverJoint: null,
+  search: '',
+  ghost: true,
+  trails: true,
+  showJoints: true,
+  ...remembered(),
+};
+
+export const viewSlice = createSlice({
+  name: 'view',
+  initialState: initial,
+  reducers: {
+    entered: (state, { payload }: PayloadAction<{ frame: number; parts: string[]; joints: number[] }>) => {
+      Object.assign(state, payload, { playing: false, hoverJoint: null, search: '' });
+    },
+    frameSet: (state, { payload }: PayloadAction<number>) => {
+      state.frame = payload;
+    },
+    playingSet: (state, { payload }: PayloadAction<boolean>) => {
+      state.playing = payload;
+      if (!payload) state.frame = Math.round(state.frame);
+    },
+    speedSet: (state, { payload }: PayloadAction<number>) => {
+      state.speed = payload;
+    },
+    toggled: (state, { payload }: PayloadAction<'ghost' | 'trails' | 'showJoints' | 'loop'>) => {
+      state[payload] = !state[payload];
+      localStorage.setItem(
+        KEY,
+        JSON.stringify({
+          ghost: state.ghost,
+          trails: state.trails,
+          showJoints: state.showJoints,
+          loop: state.loop,
+        }),
+      );
+    },
+    jointsSelected: (state, { payload }: PayloadAction<{ joints: number[]; add?: boolean }>) => {
+      if (!payload.add) state.joints = payload.joints;
+      else
+        for (const j of payload.joints)
+          state.joints = state.joints.includes(j)
+            ? state.joints.filter((k) => k !== j)
+            : [...state.joints, j];
+    },
+    partsSelected: (state, { payload }: PayloadAction<{ parts: string[]; add?: boolean }>) => {
+      if (!payload.add) state.parts = payload.parts;
+      else
+        for (const p of payload.parts)
+          state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
+    },
+    searched: (state, { payload }: PayloadAction<string>) => {
+      state.search = payload;
+    },
+    hovered: (state, { payload }: PayloadAction<number | null>) => {
+      state.hoverJoint = payload;
+    },
+  },
+});

@@ -1,0 +1,59 @@
+import type { Stage } from '../stage/stage';
+import type { Dispatch } from '../state/store';
+import { viewSlice } from '../state/view';
+
+/** Pixels a press may wander and still be a click rather than a look round. */
+const CLICK_PX = 4;
+
+type Phase = { name: 'idle' } | { name: 'pressed'; x: number; y: number };
+
+/** Picks joints on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
+export class PickTool {
+  private phase: Phase = { name: 'idle' };
+  private hover: number | null = null;
+
+  constructor(
+    private readonly host: HTMLElement,
+    private readonly stage: Stage,
+    private readonly dispatch: Dispatch,
+  ) {
+    host.addEventListener('pointerdown', this.down, true);
+    host.addEventListener('pointermove', this.move);
+    host.addEventListener('pointerup', this.up, true);
+    host.addEventListener('pointerleave', this.leave);
+  }
+
+  dispose(): void {
+    this.host.removeEventListener('pointerdown', this.down, true);
+    this.host.removeEventListener('pointermove', this.move);
+    this.host.removeEventListener('pointerup', this.up, true);
+    this.host.removeEventListener('pointerleave', this.leave);
+  }
+
+  private readonly down = (e: PointerEvent) => {
+    if (e.button === 0) this.phase = { name: 'pressed', x: e.clientX, y: e.clientY };
+  };
+
+  private readonly move = (e: PointerEvent) => {
+    if (e.buttons === 0) this.setHover(this.stage.jointAt(e.clientX, e.clientY));
+  };
+
+  private readonly up = (e: PointerEvent) => {
+    const { phase } = this;
+    this.phase = { name: 'idle' };
+    if (phase.name !== 'pressed' || Math.hypot(e.clientX - phase.x, e.clientY - phase.y) > CLICK_PX) return;
+    const joint = this.stage.jointAt(e.clientX, e.clientY);
+    const add = e.shiftKey || e.ctrlKey || e.metaKey;
+    if (joint !== null) this.dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));
+    else if (!add) this.dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+  };
+
+  private readonly leave = () => this.setHover(null);
+
+  private setHover(joint: number | null): void {
+    if (joint === this.hover) return;
+    this.hover = joint;
+    this.host.style.cursor = joint === null ? '' : 'pointer';
+    this.dispatch(viewSlice.actions.hovered(joint));
+  }
+}

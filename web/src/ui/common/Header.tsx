@@ -1,0 +1,108 @@
+import { Tooltip } from '@mantine/core';
+import { spotlight } from '@mantine/spotlight';
+import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
+import { Fragment, useState } from 'react';
+import { Link, NavLink, useParams, useSearchParams } from 'react-router';
+import { redo, sentenceOf, setShot, undo } from '../../state/edits';
+import { shotSlice, type SaveState } from '../../state/shot';
+import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { ROOMS } from './commands';
+import { sayTrouble } from './say';
+
+const SAVE: Record<SaveState, [string, string]> = {
+  saved: ['Saved', 'Every change is stored on the server.'],
+  saving: ['Saving', 'On its way to the server; kept in this browser already.'],
+  offline: [
+    'Offline, kept here',
+    'The server does not answer. Your changes are kept in this browser and sent when it is back.',
+  ],
+  refused: ['Not saved', 'The server refuses a change of yours.'],
+};
+
+export function Header({ room }: { room: string }) {
+  const dispatch = useAppDispatch();
+  const { id = '' } = useParams();
+  const [search] = useSearchParams();
+  const { save, undo: undos, redo: redos, notice, shot } = useAppSelector((s) => s.shot);
+  const [typed, setTyped] = useState<string | null>(null);
+  const run = (thunk: Thunk) => {
+    try {
+      dispatch(thunk);
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const rename = () => {
+    if (typed !== null && typed.trim() && typed !== shot?.name) run(setShot('Rename shot', { name: typed }));
+    setTyped(null);
+  };
+  return (
+    <header className="head">
+      <Link className="mark" to="/">
+        Oscillum
+      </Link>
+      <span className="crumb">
+        <Link to="/">Library</Link> /
+        <input
+          aria-label="Name of the shot"
+          value={typed ?? shot?.name ?? ''}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={rename}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
+      </span>
+      <nav className="rooms" aria-label="Rooms">
+        {ROOMS.map(([path, name], i) => (
+          <Fragment key={path}>
+            {i > 0 && <i />}
+            <NavLink
+              to={`/shot/${id}/${path}?${search.toString()}`}
+              className={path === room ? 'on' : ''}
+              aria-current={path === room ? 'step' : undefined}
+            >
+              {name}
+            </NavLink>
+          </Fragment>
+        ))}
+      </nav>
+      <span className="tools">
+        <Tooltip label={notice ?? SAVE[save][1]} multiline w={280}>
+          <span className="save" data-save={save} role="status" tabIndex={0}>
+            {SAVE[save][0]}
+          </span>
+        </Tooltip>
+        {notice && (
+          <button
+            className="plain"
+            style={{ color: 'var(--madder)' }}
+            onClick={() => (
+              sayTrouble(notice),
+              dispatch(shotSlice.actions.saveChanged({ save, notice: null }))
+            )}
+          >
+            Read why
+          </button>
+        )}
+        <Tooltip label={undos.length ? `Undo: ${undos.at(-1)!.name} (Ctrl Z)` : 'Nothing to undo'}>
+          <button className="plain" aria-label="Undo" disabled={!undos.length} onClick={() => run(undo)}>
+            <IconArrowBackUp size={17} />
+          </button>
+        </Tooltip>
+        <Tooltip
+          label={
+            redos.length
+              ? `Redo: ${redos.at(-1)!.name.replace(/^Undo /, '')} (Ctrl Shift Z)`
+              : 'Nothing to redo'
+          }
+        >
+          <button className="plain" aria-label="Redo" disabled={!redos.length} onClick={() => run(redo)}>
+            <IconArrowForwardUp size={17} />
+          </button>
+        </Tooltip>
+        <button className="plain" onClick={() => spotlight.open()}>
+          Find anything <kbd>Ctrl K</kbd>
+        </button>
+      </span>
+    </header>
+  );
+}

@@ -1,0 +1,160 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { viewSlice } from '../../state/view';
+import { useDesk } from './desk';
+
+interface Line {
+  node: number;
+  depth: number;
+  kids: boolean;
+}
+
+/** The character's joints as a tree, with a search that shows matches with the way down to them. */
+export function JointTree() {
+  const { character } = useDesk();
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const selected = useAppSelector((s) => s.view.joints);
+  const query = useAppSelector((s) => s.view.search);
+  const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
+  const scroller = useRef<HTMLDivElement>(null);
+
+  const owner = useMemo(
+    () => new Map(Object.values(shot.parts).flatMap((p) => p.joints.map((j) => [j.node, p.name] as const))),
+    [shot.parts],
+  );
+  const lines = useMemo(
+    () => listLines(character.nodes, new Set(character.joints), query.trim().toLowerCase(), closed),
+    [character, query, closed],
+  );
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 22,
+    overscan: 12,
+  });
+
+  const last = selected.at(-1);
+  useEffect(() => {
+    const at = lines.findIndex((l) => l.node === last);
+    if (at >= 0) rows.scrollToIndex(at, { align: 'auto' });
+    // Follows the selection only, not every change of the list.
+  }, [last]); // eslint-disable-line react-hooks/exhaustive-deps
+
+  const pick = (node: number, add: boolean) =>
+    dispatch(viewSlice.actions.jointsSelected({ joints: [node], add }));
+  const onKey = (e: React.KeyboardEvent, at: number) => {
+    const move = e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
+    if (!move) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const next = lines[at + move];
+    if (!next) return;
+    pick(next.node, false);
+    rows.scrollToIndex(at + move);
+    requestAnimationFrame(() =>
+      scroller.current?.querySelector<HTMLElement>(`[data-node="${next.node}"]`)?.focus(),
+    );
+  };
+  return (
+    <div className="tree">
+      <header>
+        <h2>Joints</h2>
+        <input
+          type="search"
+          placeholder="Search joints"
+          aria-label="Search joints"
+          value={query}
+          onChange={(e) => dispatch(viewSlice.actions.searched(e.target.value))}
+        />
+      </header>
+      <div className="list" ref={scroller} role="tree" aria-label="Joints" aria-multiselectable="true">
+        {lines.length === 0 && <p className="empty">No joint of that name.</p>}
+        <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
+          {rows.getVirtualItems().map((item) => {
+            const l = lines[item.index]!;
+            const chosen = selected.includes(l.node);
+            return (
+              <div
+                key={l.node}
+                role="treeitem"
+                data-node={l.node}
+                className="joint"
+                tabIndex={chosen || (selected.length === 0 && item.index === 0) ? 0 : -1}
+                aria-selected={chosen}
+                aria-level={l.depth + 1}
+                aria-expanded={l.kids ? !closed.has(l.node) : undefined}
+                style={{
+                  position: 'absolute',
+                  top: item.start,
+                  left: 0,
+                  right: 0,
+                  paddingLeft: 8 + Math.min(l.depth, 12) * 11,
+                }}
+                onClick={(e) => pick(l.node, e.shiftKey || e.ctrlKey || e.metaKey)}
+                onKeyDown={(e) =>
+                  e.key === 'Enter' || e.key === ' '
+                    ? (e.preventDefault(), e.stopPropagation(), pick(l.node, e.shiftKey || e.ctrlKey))
+                    : onKey(e, item.index)
+                }
+                onMouseEnter={() => dispatch(viewSlice.actions.hovered(l.node))}
+                onMouseLeave={() => dispatch(viewSlice.actions.hovered(null))}
+              >
+                <span
+                  className="twig"
+                  aria-hidden
+                  onClick={(e) => {
+                    if (!l.kids) return;
+                    e.stopPropagation();
+                    setClosed((c) => {
+                      const next = new Set(c);
+                      if (!next.delete(l.node)) next.add(l.node);
+                      return next;
+                    });
+                  }}
+                >
+                  {l.kids ? (closed.has(l.node) ? '▸' : '▾') : ''}
+                </span>
+                {character.nodes[l.node]!.name}
+                {owner.has(l.node) && <span className="of">{owner.get(l.node)}</span>}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+type Nodes = ReturnType<typeof useDesk>['character']['nodes'];
+
+function listLines(
+  nodes: Nodes,
+  joints: ReadonlySet<number>,
+  query: string,
+  closed: ReadonlySet<number>,
+): Line[] {
+  const shown = new Set<number>();
+  if (query) {
+    for (const j of joints) {
+      if (!nodes[j]!.name.toLowerCase().includes(query)) continue;
+      for (let n = j; n >= 0 && joints.has(n); n = nodes[n]!.parent) shown.add(n);
+    }
+  }
+  const out: Line[] = [];
+  // A joint whose parent is no joint begins a tree of its own. Depth first, without recursion: rigs can be deep.
+  const stack = [...joints]
+    .filter((j) => !joints.has(nodes[j]!.parent))
+    .map((node) => ({ node, depth: 0 }))
+    .reverse();
+  for (let top = stack.pop(); top; top = stack.pop()) {
+    const { node, depth } = top;
+    if (query && !shown.has(node)) continue;
+    const kids = nodes[node]!.children.filter((c) => joints.has(c));
+    out.push({ node, depth, kids: kids.length > 0 });
+    if (query || !closed.has(node))
+      for (let i = kids.length - 1; i >= 0; i--) stack.push({ node: kids[i]!, depth: depth + 1 });
+  }
+  return out;
+}

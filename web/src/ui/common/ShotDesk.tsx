@@ -1,0 +1,282 @@
+import { Modal } from '@mantine/core';
+import { useHotkeys, useDisclosure } from '@mantine/hooks';
+import { Spotlight } from '@mantine/spotlight';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useStore } from 'react-redux';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import type { Character } from '@oscillum/core/character';
+import { partsInOrder } from '@oscillum/core/model';
+import { call, CallError } from '../../api/http';
+import { Simulation, WorkError } from '../../sim/simulation';
+import type { Stage } from '../../stage/stage';
+import { shotSlice } from '../../state/shot';
+import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
+import { openShot } from '../../state/sync';
+import { viewSlice } from '../../state/view';
+import { HandOff } from '../handoff/HandOff';
+import { Prepare } from '../prepare/Prepare';
+import { Tune } from '../tune/Tune';
+import { COMMANDS, keyNames, type CommandContext } from './commands';
+import { DeskContext, useDesk, type DeskTools } from './desk';
+import { Header } from './Header';
+import { Lost } from './Lost';
+import { usePlayer } from './usePlayer';
+
+type Loading =
+  | { at: 'loading'; what: string }
+  | { at: 'open'; character: Character; simulation: Simulation }
+  | { at: 'failed'; sentence: string; remedy: string };
+
+/** One open shot: loads it and its character, then shows the room of the address. */
+export function ShotDesk() {
+  const { id = '', room = '' } = useParams();
+  const loading = useShot(id);
+  if (loading.at === 'open')
+    return <Desk key={id} room={room} character={loading.character} simulation={loading.simulation} />;
+  return (
+    <div className="waiting">
+      {loading.at === 'loading' ? (
+        <p role="status">{loading.what}</p>
+      ) : (
+        <div role="alert">
+          <h1>{loading.sentence}</h1>
+          <p className="muted">{loading.remedy}</p>
+          <Link to="/">To the library</Link>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function useShot(id: string): Loading {
+  const dispatch = useAppDispatch();
+  const [search] = useSearchParams();
+  const firstSearch = useRef(search);
+  const store = useStore<State>();
+  const [loading, setLoading] = useState<Loading>({ at: 'loading', what: 'Opening the shot…' });
+  useEffect(() => {
+    let gone = false;
+    const simulation = new Simulation();
+    const load = async () => {
+      try {
+        await dispatch(openShot(id));
+        const shot = store.getState().shot.shot!;
+        if (gone) return;
+        setLoading({ at: 'loading', what: `Reading ${shot.character.fileName}…` });
+        const response = await call('downloadCharacter', { params: { hash: shot.character.hash } });
+        const character = await simulation.open(await response.arrayBuffer(), shot.character.fileName);
+        if (gone) return;
+        const frame = Number(firstSearch.current.get('frame') ?? shot.range.first);
+        dispatch(
+          viewSlice.actions.entered({
+            frame: Number.isFinite(frame)
+              ? Math.min(shot.range.last, Math.max(shot.range.first, Math.round(frame)))
+              : shot.range.first,
+            parts: (firstSearch.current.get('parts') ?? '').split(',').filter((p) => shot.parts[p]),
+            joints: (firstSearch.current.get('joints') ?? '')
+              .split(',')
+              .filter(Boolean)
+              .map(Number)
+              .filter((j) => character.nodes[j]),
+          }),
+        );
+        setLoading({ at: 'open', character, simulation });
+      } catch (e) {
+        if (gone) return;
+        if (e instanceof CallError) setLoading({ at: 'failed', sentence: e.message, remedy: e.remedy });
+        else if (e instanceof WorkError)
+          setLoading({
+            at: 'failed',
+            sentence: 'This character cannot be opened',
+            remedy: e.trouble.sentence,
+          });
+        else throw e;
+      }
+    };
+    void load();
+    return () => {
+      gone = true;
+      simulation.close();
+      dispatch(shotSlice.actions.closed());
+    };
+  }, [id, dispatch, store]);
+  return loading;
+}
+
+function Desk({
+  room,
+  character,
+  simulation,
+}: {
+  room: string;
+  character: Character;
+  simulation: Simulation;
+}) {
+  const stage = useRef<Stage | null>(null);
+  const [ends, setEnds] = useState<Record<number, number>>({});
+  const desk = useMemo<DeskTools>(
+    () => ({
+      character,
+      simulation,
+      stage,
+      ends,
+      setEnd: (first, last) => setEnds((e) => ({ ...e, [first]: last })),
+    }),
+    [character, simulation, ends],
+  );
+  const shot = useAppSelector(selectShot);
+  useSimulated(simulation);
+  usePlayer();
+  useAddress();
+  useDroppedSelections();
+  return (
+    <DeskContext.Provider value={desk}>
+      <Keys />
+      <div className="desk">
+        <Header room={room} />
+        {shot &&
+          (room === 'prepare' ? (
+            <Prepare />
+          ) : room === 'tune' ? (
+            <Tune />
+          ) : room === 'hand-off' ? (
+            <HandOff />
+          ) : (
+            <Lost />
+          ))}
+      </div>
+    </DeskContext.Provider>
+  );
+}
+
+/** Simulates again whenever anything that moves has changed. */
+function useSimulated(simulation: Simulation): void {
+  const shot = useAppSelector(selectShot);
+  const last = useRef('');
+  useEffect(() => {
+    if (!shot) return;
+    // The shot's own name moves nothing.
+    const key = JSON.stringify({ ...shot, name: '' });
+    if (key === last.current) return;
+    last.current = key;
+    simulation.simulate(shot);
+  }, [shot, simulation]);
+}
+
+/** Keeps frame and selection in the address, so that a reload or a shared link comes back to them. */
+function useAddress(): void {
+  const { frame, playing, parts, joints } = useAppSelector((s) => s.view);
+  const [, setSearch] = useSearchParams();
+  useEffect(() => {
+    if (playing) return;
+    const timer = setTimeout(() => {
+      const next = new URLSearchParams({ frame: String(Math.round(frame)) });
+      if (parts.length) next.set('parts', parts.join(','));
+      if (joints.length) next.set('joints', joints.join(','));
+      setSearch(next, { replace: true });
+    }, 150);
+    return () => clearTimeout(timer);
+  }, [frame, playing, parts, joints, setSearch]);
+}
+
+/** Parts that an undo or another window took away are not selected any more; the frame stays in the range. */
+function useDroppedSelections(): void {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector((s) => s.shot.shot);
+  const { parts, frame } = useAppSelector((s) => s.view);
+  useEffect(() => {
+    if (!shot) return;
+    const kept = parts.filter((p) => shot.parts[p]);
+    if (kept.length < parts.length) dispatch(viewSlice.actions.partsSelected({ parts: kept }));
+    const inside = Math.min(shot.range.last, Math.max(shot.range.first, frame));
+    if (inside !== frame) dispatch(viewSlice.actions.frameSet(inside));
+  }, [shot, parts, frame, dispatch]);
+}
+
+/** Shortcuts, the list of them, and Find anything. */
+function Keys() {
+  const desk = useCommands();
+  const [keysOpen, keys] = useDisclosure(false);
+  const context: CommandContext = { ...desk, openKeys: keys.open };
+  useHotkeys(
+    COMMANDS.filter((c) => c.keys).map((c) => [
+      c.keys!,
+      (event: KeyboardEvent) => {
+        // Space on a button presses that button.
+        if (
+          c.keys === 'Space' &&
+          event.target instanceof HTMLElement &&
+          event.target.closest('button, a, [role="button"], summary')
+        )
+          return;
+        event.preventDefault();
+        c.run(context);
+      },
+      { preventDefault: false },
+    ]),
+  );
+  return (
+    <>
+      <Spotlight
+        shortcut="mod + K"
+        nothingFound="Nothing of that name"
+        highlightQuery
+        limit={12}
+        searchProps={{ placeholder: 'Find a command, a chain or a joint', 'aria-label': 'Find anything' }}
+        actions={[
+          ...COMMANDS.map((c) => ({
+            id: c.id,
+            label: c.label,
+            onClick: () => c.run(context),
+            rightSection: c.keys ? <kbd>{keyNames(c.keys).join(' ')}</kbd> : undefined,
+          })),
+          ...desk.parts.map((p) => ({
+            id: `part-${p.id}`,
+            label: p.name,
+            description: 'Select this chain',
+            onClick: () => desk.dispatch(viewSlice.actions.partsSelected({ parts: [p.id] })),
+          })),
+          ...Array.from(desk.desk.character.joints, (j) => ({
+            id: `joint-${j}`,
+            label: desk.desk.character.nodes[j]!.name,
+            description: 'Select this joint',
+            onClick: () => desk.dispatch(viewSlice.actions.jointsSelected({ joints: [j] })),
+          })),
+        ]}
+      />
+      <Modal opened={keysOpen} onClose={keys.close} title={<h2>Keyboard</h2>}>
+        <div className="keys">
+          {[...COMMANDS.filter((c) => c.keys), { id: 'find', label: 'Find anything', keys: 'mod+K' }].map(
+            (c) => (
+              <div key={c.id} style={{ display: 'contents' }}>
+                <span>{c.label}</span>
+                <span>
+                  {keyNames(c.keys!).map((k) => (
+                    <kbd key={k}>{k}</kbd>
+                  ))}
+                </span>
+              </div>
+            ),
+          )}
+        </div>
+      </Modal>
+    </>
+  );
+}
+
+function useCommands() {
+  const dispatch = useAppDispatch();
+  const store = useStore<State>();
+  const navigate = useNavigate();
+  const { id = '' } = useParams();
+  const desk = useDesk();
+  const shot = useAppSelector((s) => s.shot.shot);
+  const [search] = useSearchParams();
+  return {
+    dispatch,
+    getState: store.getState,
+    desk,
+    go: (to: string) => void navigate(`/shot/${id}/${to}?${search.toString()}`),
+    parts: shot ? partsInOrder(shot) : [],
+  };
+}

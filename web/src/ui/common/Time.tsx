@@ -1,0 +1,176 @@
+import { Tooltip } from '@mantine/core';
+import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
+import { useCallback, useEffect, useRef } from 'react';
+import { flatContext } from '../../stage/drawing';
+import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { viewSlice } from '../../state/view';
+
+/** Frames from the first pre-roll frame to the last of the range, mapped to 0..1 across a lane. */
+export function useSpan(): {
+  from: number;
+  to: number;
+  at: (frame: number) => number;
+  frameAt: (share: number) => number;
+} {
+  const shot = useAppSelector(selectShot)!;
+  const from = shot.range.first - shot.preRoll;
+  const to = Math.max(shot.range.last, from + 1);
+  return {
+    from,
+    to,
+    at: (f) => (f - from) / (to - from),
+    frameAt: (s) => Math.round(from + s * (to - from)),
+  };
+}
+
+/** Pointer handlers that drag the frame across an element. */
+export function useScrub() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const { frameAt } = useSpan();
+  const go = (e: React.PointerEvent) => {
+    const r = e.currentTarget.getBoundingClientRect();
+    const f = frameAt((e.clientX - r.left) / r.width);
+    dispatch(viewSlice.actions.frameSet(Math.min(shot.range.last, Math.max(shot.range.first, f))));
+  };
+  return {
+    onPointerDown: (e: React.PointerEvent) => {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      dispatch(viewSlice.actions.playingSet(false));
+      go(e);
+    },
+    onPointerMove: (e: React.PointerEvent) => e.buttons & 1 && go(e),
+  };
+}
+
+export function Playhead() {
+  const frame = useAppSelector((s) => s.view.frame);
+  const { at } = useSpan();
+  return <div className="playhead" style={{ left: `${at(frame) * 100}%` }} />;
+}
+
+/** Draws into a canvas that fills its parent, again whenever `draw` changes or the size does. */
+export function Drawn({
+  draw,
+}: {
+  draw: (g: CanvasRenderingContext2D, width: number, height: number) => void;
+}) {
+  const ref = useRef<HTMLCanvasElement>(null);
+  const paint = useRef(() => {});
+  useEffect(() => {
+    paint.current = () => {
+      const canvas = ref.current!;
+      const w = canvas.clientWidth;
+      const h = canvas.clientHeight;
+      const ratio = window.devicePixelRatio;
+      if (!w || !h) return;
+      // Setting a size clears and reallocates, so only when it is another.
+      if (canvas.width !== Math.round(w * ratio)) canvas.width = Math.round(w * ratio);
+      if (canvas.height !== Math.round(h * ratio)) canvas.height = Math.round(h * ratio);
+      const g = flatContext(canvas);
+      g.setTransform(ratio, 0, 0, ratio, 0, 0);
+      draw(g, w, h);
+    };
+    paint.current();
+  }, [draw]);
+  useEffect(() => {
+    const observer = new ResizeObserver(() => paint.current());
+    observer.observe(ref.current!);
+    return () => observer.disconnect();
+  }, []);
+  return <canvas ref={ref} />;
+}
+
+/** Play, step, frame number, and the ruler to scrub on. */
+export function TimeBar() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const { frame, playing, loop } = useAppSelector((s) => s.view);
+  const { from, to } = useSpan();
+  const scrub = useScrub();
+  const { range, fps } = shot;
+  const step = (by: number) => {
+    dispatch(viewSlice.actions.playingSet(false));
+    dispatch(viewSlice.actions.frameSet(Math.min(range.last, Math.max(range.first, Math.round(frame) + by))));
+  };
+  const { first } = range;
+  const { preRoll } = shot;
+  const draw = useCallback(
+    (g: CanvasRenderingContext2D, w: number, h: number) => {
+      const at = (f: number) => (f - from) / (to - from);
+      g.clearRect(0, 0, w, h);
+      if (preRoll > 0) {
+        g.fillStyle = '#efe7d6';
+        g.fillRect(0, 0, at(first) * w, h);
+      }
+      const every =
+        [1, 2, 5, 10, 12, 20, 24, 50, 60, 100, 120, 240, 500, 1000, 2000].find(
+          (n) => (n / (to - from)) * w > 42,
+        ) ?? 5000;
+      g.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+      for (let f = Math.ceil(from / every) * every; f <= to; f += every) {
+        const x = at(f) * w;
+        g.strokeStyle = '#8a8a93';
+        g.beginPath();
+        g.moveTo(x, h - 7);
+        g.lineTo(x, h);
+        g.stroke();
+        g.fillStyle = '#5b5d70';
+        const text = String(f);
+        g.fillText(text, Math.max(2, Math.min(x + 3, w - g.measureText(text).width - 2)), h - 12);
+      }
+    },
+    [from, to, preRoll, first],
+  );
+  return (
+    <div className="time">
+      <div className="transport">
+        <Tooltip label="One frame back (←)">
+          <button className="plain" aria-label="One frame back" onClick={() => step(-1)}>
+            ‹
+          </button>
+        </Tooltip>
+        <Tooltip label={playing ? 'Stop (Space)' : 'Play (Space)'}>
+          <button
+            className="plain"
+            aria-label={playing ? 'Stop' : 'Play'}
+            onClick={() => dispatch(viewSlice.actions.playingSet(!playing))}
+          >
+            {playing ? <IconPlayerPauseFilled size={15} /> : <IconPlayerPlayFilled size={15} />}
+          </button>
+        </Tooltip>
+        <Tooltip label="One frame on (→)">
+          <button className="plain" aria-label="One frame on" onClick={() => step(1)}>
+            ›
+          </button>
+        </Tooltip>
+        <Tooltip label={loop ? 'Loops (L)' : 'Stops at the end (L)'}>
+          <button
+            className="plain"
+            aria-label="Loop"
+            aria-pressed={loop}
+            onClick={() => dispatch(viewSlice.actions.toggled('loop'))}
+            style={{ color: loop ? 'var(--verdigris)' : 'var(--line)' }}
+          >
+            <IconRepeat size={15} />
+          </button>
+        </Tooltip>
+        frame <b data-testid="frame">{Math.floor(frame + 1e-6)}</b> of {range.last}
+        <span style={{ marginLeft: 'auto' }}>{fps} fps</span>
+      </div>
+      <div
+        className="ruler"
+        {...scrub}
+        role="slider"
+        tabIndex={0}
+        aria-label="Frame"
+        aria-valuemin={range.first}
+        aria-valuemax={range.last}
+        aria-valuenow={Math.round(frame)}
+      >
+        <Drawn draw={draw} />
+        <Playhead />
+      </div>
+    </div>
+  );
+}

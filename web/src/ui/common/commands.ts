@@ -1,0 +1,179 @@
+import { partsInOrder } from '@oscillum/core/model';
+import { sentenceOf, redo, removeParts, setMuted, undo } from '../../state/edits';
+import { selectShot, type Dispatch, type State } from '../../state/store';
+import { viewSlice } from '../../state/view';
+import type { DeskTools } from './desk';
+import { sayTrouble } from './say';
+
+const { frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } = viewSlice.actions;
+
+export const ROOMS = [
+  ['prepare', 'Prepare'],
+  ['tune', 'Tune'],
+  ['hand-off', 'Hand off'],
+] as const;
+
+export interface CommandContext {
+  dispatch: Dispatch;
+  getState: () => State;
+  desk: DeskTools;
+  go: (room: string) => void;
+  openKeys: () => void;
+}
+
+export interface Command {
+  id: string;
+  label: string;
+  /** As Mantine's useHotkeys reads them. */
+  keys?: string;
+  run: (c: CommandContext) => void;
+}
+
+const step =
+  (by: number) =>
+  ({ dispatch, getState }: CommandContext) => {
+    const shot = selectShot(getState());
+    if (!shot) return;
+    dispatch(playingSet(false));
+    const f = Math.round(getState().view.frame) + by;
+    dispatch(frameSet(Math.min(shot.range.last, Math.max(shot.range.first, f))));
+  };
+const goto =
+  (end: 'first' | 'last') =>
+  ({ dispatch, getState }: CommandContext) => {
+    const shot = selectShot(getState());
+    if (!shot) return;
+    dispatch(playingSet(false));
+    dispatch(frameSet(shot.range[end]));
+  };
+const guarded = (run: (c: CommandContext) => void) => (c: CommandContext) => {
+  try {
+    run(c);
+  } catch (e) {
+    sayTrouble(sentenceOf(e));
+  }
+};
+
+/** Every command once: shortcuts, the list of them and Find anything all read this. */
+export const COMMANDS: Command[] = [
+  {
+    id: 'play',
+    label: 'Play or stop',
+    keys: 'Space',
+    run: ({ dispatch, getState }) => dispatch(playingSet(!getState().view.playing)),
+  },
+  { id: 'back', label: 'One frame back', keys: 'ArrowLeft', run: step(-1) },
+  { id: 'on', label: 'One frame on', keys: 'ArrowRight', run: step(1) },
+  { id: 'first', label: 'First frame', keys: 'Home', run: goto('first') },
+  { id: 'last', label: 'Last frame', keys: 'End', run: goto('last') },
+  { id: 'undo', label: 'Undo', keys: 'mod+Z', run: guarded(({ dispatch }) => dispatch(undo)) },
+  { id: 'redo', label: 'Redo', keys: 'mod+shift+Z', run: guarded(({ dispatch }) => dispatch(redo)) },
+  {
+    id: 'delete',
+    label: 'Remove the selected chains',
+    keys: 'Delete',
+    run: guarded(({ dispatch, getState }) => dispatch(removeParts(getState().view.parts))),
+  },
+  {
+    id: 'mute',
+    label: 'Mute or unmute the selected chains',
+    keys: 'M',
+    run: guarded(({ dispatch, getState }) => {
+      const { view, shot } = getState();
+      const known = view.parts.filter((id) => shot.shot?.parts[id]);
+      if (known.length) dispatch(setMuted(known, !known.every((id) => shot.shot!.parts[id]!.muted)));
+    }),
+  },
+  {
+    id: 'all',
+    label: 'Select all chains',
+    keys: 'mod+A',
+    run: ({ dispatch, getState }) =>
+      dispatch(
+        partsSelected({
+          parts: getState().shot.shot ? partsInOrder(getState().shot.shot!).map((p) => p.id) : [],
+        }),
+      ),
+  },
+  {
+    id: 'none',
+    label: 'Select nothing',
+    keys: 'Escape',
+    run: ({ dispatch }) => {
+      dispatch(partsSelected({ parts: [] }));
+      dispatch(jointsSelected({ joints: [] }));
+    },
+  },
+  {
+    id: 'frame',
+    label: 'Look at the whole figure',
+    keys: 'F',
+    run: ({ desk }) => desk.stage.current?.frame(),
+  },
+  {
+    id: 'side',
+    label: 'Look from the side',
+    keys: '1',
+    run: ({ desk }) => desk.stage.current?.frame('side'),
+  },
+  {
+    id: 'front',
+    label: 'Look from the front',
+    keys: '2',
+    run: ({ desk }) => desk.stage.current?.frame('front'),
+  },
+  {
+    id: 'three-quarter',
+    label: 'Look at three quarters',
+    keys: '3',
+    run: ({ desk }) => desk.stage.current?.frame('three-quarter'),
+  },
+  { id: 'top', label: 'Look from above', keys: '4', run: ({ desk }) => desk.stage.current?.frame('top') },
+  {
+    id: 'ghost',
+    label: 'Source ghost on or off',
+    keys: 'G',
+    run: ({ dispatch }) => dispatch(toggled('ghost')),
+  },
+  {
+    id: 'trails',
+    label: 'Tip trails on or off',
+    keys: 'T',
+    run: ({ dispatch }) => dispatch(toggled('trails')),
+  },
+  {
+    id: 'joints',
+    label: 'Joints on or off',
+    keys: 'J',
+    run: ({ dispatch }) => dispatch(toggled('showJoints')),
+  },
+  { id: 'loop', label: 'Loop on or off', keys: 'L', run: ({ dispatch }) => dispatch(toggled('loop')) },
+  ...([0.25, 0.5, 1, 2] as const).map((speed): Command => ({
+    id: `speed-${speed}`,
+    label: `Play at ${speedName(speed)}`,
+    run: ({ dispatch }) => dispatch(speedSet(speed)),
+  })),
+  ...ROOMS.map(([room, name]): Command => ({
+    id: `room-${room}`,
+    label: `Go to ${name}`,
+    run: ({ go }) => go(room),
+  })),
+  { id: 'keys', label: 'Keyboard shortcuts', keys: 'K', run: ({ openKeys }) => openKeys() },
+];
+
+export function speedName(speed: number): string {
+  return speed === 0.25 ? '¼ speed' : speed === 0.5 ? '½ speed' : speed === 2 ? '2× speed' : 'full speed';
+}
+
+/** "mod+shift+Z" as it stands on the keys. */
+export function keyNames(keys: string): string[] {
+  const names: Record<string, string> = {
+    mod: 'Ctrl',
+    shift: 'Shift',
+    ArrowLeft: '←',
+    ArrowRight: '→',
+    Delete: 'Del',
+    Escape: 'Esc',
+  };
+  return keys.split('+').map((k) => names[k] ?? k);
+}

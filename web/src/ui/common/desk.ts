@@ -1,0 +1,29 @@
+import { createContext, useContext, useSyncExternalStore } from 'react';
+import type { Character } from '@oscillum/core/character';
+import type { Picture, Simulation } from '../../sim/simulation';
+import type { Stage } from '../../stage/stage';
+
+/** What the rooms of one open shot share beside the store. */
+export interface DeskTools {
+  character: Character;
+  simulation: Simulation;
+  /** Filled while a stage is on screen. */
+  stage: { current: Stage | null };
+  /** Ends chosen for rows at forks, by first joint. */
+  ends: Record<number, number>;
+  setEnd: (first: number, last: number) => void;
+}
+
+export const DeskContext = createContext<DeskTools | null>(null);
+
+export function useDesk(): DeskTools {
+  const desk = useContext(DeskContext);
+  if (!desk) throw new Error('No shot is open');
+  return desk;
+}
+
+/** The simulated shot as far as it is known; renders again when more is. */
+export function usePicture(): Picture {
+  const { simulation } = useDesk();
+  return useSyncExternalStore(simulation.subscribe, () => simulation.picture);
+}

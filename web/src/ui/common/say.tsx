@@ -1,0 +1,33 @@
+import { notifications } from '@mantine/notifications';
+
+/** A short message at the foot of the page; with an undo when there is one. */
+export function say(text: string, undo?: { label: string; run: () => void }): void {
+  const id = crypto.randomUUID();
+  notifications.show({
+    id,
+    message: (
+      <span>
+        {text}{' '}
+        {undo && (
+          <button
+            className="plain"
+            style={{ color: 'var(--verdigris)', fontWeight: 650 }}
+            onClick={() => {
+              notifications.hide(id);
+              undo.run();
+            }}
+          >
+            {undo.label}
+          </button>
+        )}
+      </span>
+    ),
+    autoClose: undo ? 9000 : 6000,
+    color: 'verdigris',
+  });
+}
+
+/** Something failed: what, and what to do. It stays until it is closed. */
+export function sayTrouble(text: string): void {
+  notifications.show({ message: text, color: 'red', autoClose: false });
+}

@@ -1,0 +1,208 @@
+import { useCallback, useMemo } from 'react';
+import { partsInOrder, type ChainPart } from '@oscillum/core/model';
+import { framesAt, type Picture } from '../../sim/simulation';
+import { sentenceOf, setMuted } from '../../state/edits';
+import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { viewSlice } from '../../state/view';
+import { usePicture } from '../common/desk';
+import { sayTrouble } from '../common/say';
+import { Drawn, Playhead, TimeBar, useScrub, useSpan } from '../common/Time';
+
+/** One lane a chain on a shared ruler: how far it strays from its source, frame by frame. */
+export function Lanes() {
+  const shot = useAppSelector(selectShot)!;
+  const picture = usePicture();
+  const parts = partsInOrder(shot);
+  return (
+    <section
+      className="lanes"
+      aria-label="Lanes"
+      data-simulated={picture.version}
+      data-whole={!picture.running}
+      data-ms={picture.ms.toFixed(1)}
+    >
+      <TimeBar />
+      <div className="rows">
+        {picture.trouble && (
+          <p className="empty trouble" role="alert">
+            {picture.trouble.sentence}
+          </p>
+        )}
+        {parts.length === 0 && (
+          <p className="empty">
+            Each chain gets a lane here: how far it strays from its source on every frame.
+          </p>
+        )}
+        {parts.map((p) => (
+          <Lane key={p.id} part={p} picture={picture} />
+        ))}
+      </div>
+    </section>
+  );
+}
+
+interface LaneData {
+  /** Degrees by frame of the range; NaN where nothing is known. */
+  stray: Float32Array;
+  /** Links that press on something, by frame. */
+  contacts: Uint16Array;
+  /** How many frames from the first are of the present settings. */
+  fresh: number;
+  most: number;
+  tip: number;
+}
+
+function laneData(picture: Picture, partId: string): LaneData | null {
+  const { frames } = picture;
+  const c = frames?.chains.findIndex((x) => x.partId === partId) ?? -1;
+  if (!frames || c < 0) return null;
+  const stray = new Float32Array(frames.count).fill(NaN);
+  const contacts = new Uint16Array(frames.count);
+  let most = 0;
+  let tip = 0;
+  for (let f = 0; f < frames.count; f++) {
+    const rows = framesAt(picture, f);
+    if (!rows) continue;
+    stray[f] = rows.stray[f * rows.chains.length + c]!;
+    contacts[f] = rows.contacts[f * rows.chains.length + c]!;
+    most = Math.max(most, stray[f]!);
+    tip = Math.max(tip, rows.tipStray[f * rows.chains.length + c]!);
+  }
+  return { stray, contacts, fresh: frames.done, most, tip };
+}
+
+/** Degrees at the top of a lane: at least 30, so that a still chain looks still. */
+const FULL = 30;
+
+function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
+  const dispatch = useAppDispatch();
+  const chosen = useAppSelector((s) => s.view.parts.includes(part.id));
+  const shot = useAppSelector(selectShot)!;
+  const { from, to } = useSpan();
+  const scrub = useScrub();
+  const data = useMemo(
+    () => (part.muted ? null : laneData(picture, part.id)),
+    [picture, part.id, part.muted],
+  );
+  const first = shot.range.first;
+  const { preRoll } = shot;
+
+  const draw = useCallback(
+    (g: CanvasRenderingContext2D, w: number, h: number) => {
+      const at = (f: number) => (f - from) / (to - from);
+      g.clearRect(0, 0, w, h);
+      if (preRoll > 0) {
+        g.fillStyle = '#f1eadb';
+        g.fillRect(0, 0, at(first) * w, h);
+      }
+      if (!data) return;
+      const top = Math.max(FULL, data.most * 1.08);
+      const x = (f: number) => at(first + f) * w;
+      const y = (v: number) => h - 3 - (Math.min(v, top) / top) * (h - 8);
+      const path = new Path2D();
+      let open = false;
+      data.stray.forEach((v, f) => {
+        if (Number.isNaN(v)) return;
+        if (open) path.lineTo(x(f), y(v));
+        else path.moveTo(x(f), y(v));
+        open = true;
+      });
+      const area = new Path2D(path);
+      area.lineTo(x(data.stray.length - 1), h);
+      area.lineTo(x(0), h);
+      g.fillStyle = 'rgba(31,122,109,.16)';
+      g.fill(area);
+      g.strokeStyle = '#1f7a6d';
+      g.lineWidth = 1.3;
+      g.stroke(path);
+      g.fillStyle = '#b5413a';
+      data.contacts.forEach((n, f) => n > 0 && g.fillRect(x(f) - 1, h - 4, 2, 4));
+      if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
+    },
+    [data, first, preRoll, from, to],
+  );
+  const select = useCallback(
+    (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
+    [dispatch, part.id],
+  );
+  const mute = () => {
+    try {
+      dispatch(setMuted([part.id], !part.muted));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  return (
+    <div className="lane" data-chosen={chosen} data-muted={part.muted} data-testid={`lane-${part.name}`}>
+      <div
+        className="lane-head"
+        role="button"
+        tabIndex={0}
+        aria-pressed={chosen}
+        aria-label={`Select ${part.name}`}
+        onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}
+        onKeyDown={(e) =>
+          (e.key === 'Enter' || e.key === ' ') &&
+          e.target === e.currentTarget &&
+          (e.preventDefault(), e.stopPropagation(), select(e.shiftKey || e.ctrlKey))
+        }
+      >
+        <span className="dot" />
+        <span className="name">
+          <b>{part.name}</b>
+          <span data-testid="lane-numbers">
+            {part.muted
+              ? part.mutedBecause
+                ? 'muted: baked already'
+                : 'muted'
+              : data
+                ? `strays ${data.most.toFixed(1)}°, tip ${tipLength(data.tip)}`
+                : '…'}
+          </span>
+        </span>
+        <button
+          className="mini"
+          aria-pressed={part.muted}
+          aria-label={`${part.muted ? 'Unmute' : 'Mute'} ${part.name}`}
+          title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
+          onClick={(e) => (e.stopPropagation(), mute())}
+        >
+          mute
+        </button>
+        <span className="muted" style={{ fontSize: 11, minWidth: 30, textAlign: 'right' }} title="Mix">
+          {Number(part.settings.mix.toFixed(0))}%
+        </span>
+      </div>
+      <div className="lane-body" {...scrub}>
+        <Drawn draw={draw} />
+        <Playhead />
+      </div>
+    </div>
+  );
+}
+
+function hatch(g: CanvasRenderingContext2D, from: number, to: number, h: number): void {
+  g.save();
+  g.beginPath();
+  g.rect(from, 0, to - from, h);
+  g.clip();
+  g.fillStyle = 'rgba(251,248,241,.6)';
+  g.fillRect(from, 0, to - from, h);
+  g.strokeStyle = 'rgba(138,138,147,.45)';
+  g.lineWidth = 1;
+  g.beginPath();
+  for (let x = from - h; x < to; x += 7) {
+    g.moveTo(x, h);
+    g.lineTo(x + h, 0);
+  }
+  g.stroke();
+  g.restore();
+}
+
+function tipLength(m: number): string {
+  return m >= 1
+    ? `${m.toFixed(2)} m`
+    : m >= 0.001
+      ? `${(m * 100).toFixed(1)} cm`
+      : `${(m * 1000).toFixed(1)} mm`;
+}

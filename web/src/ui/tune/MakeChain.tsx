@@ -1,0 +1,71 @@
+import { rowLength } from '@oscillum/core/character';
+import { useMemo } from 'react';
+import { makeChains, sentenceOf } from '../../state/edits';
+import { offersFor, refsOf } from '../../state/rows';
+import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { useDesk } from '../common/desk';
+import { sayTrouble } from '../common/say';
+
+/** What the selected joints could become, with one press to make it so. */
+export function MakeChain() {
+  const dispatch = useAppDispatch();
+  const { character, ends, setEnd } = useDesk();
+  const shot = useAppSelector(selectShot)!;
+  const joints = useAppSelector((s) => s.view.joints);
+  const offers = useMemo(() => offersFor(character, shot, joints, ends), [character, shot, joints, ends]);
+  if (offers.length === 0) {
+    if (Object.keys(shot.parts).length > 0) return null;
+    return (
+      <p className="float offer" style={{ margin: 0 }}>
+        Click the first joint of a tail, an ear or a strap, on the figure or in the list. Shift-click for
+        more.
+      </p>
+    );
+  }
+  const free = offers.filter((o) => !o.taken);
+  const make = () => {
+    try {
+      const rows = free.map((o) => ({
+        joints: refsOf(character, o.row),
+        length: rowLength(character, o.row) * shot.character.metresPerUnit,
+      }));
+      dispatch(makeChains(rows));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const name = (n: number) => character.nodes[n]!.name;
+  return (
+    <div className="float offer" role="region" aria-label="Make chain">
+      <ul>
+        {offers.map((o) => (
+          <li key={o.first}>
+            <b>{name(o.first)}</b> to{' '}
+            {o.tips.length > 1 && joints.length !== 2 ? (
+              <select
+                aria-label={`Where the chain from ${name(o.first)} ends`}
+                value={o.last}
+                onChange={(e) => setEnd(o.first, Number(e.target.value))}
+              >
+                {o.tips.map((t) => (
+                  <option key={t} value={t}>
+                    {name(t)}
+                  </option>
+                ))}
+              </select>
+            ) : (
+              <b>{name(o.last)}</b>
+            )}
+            <span className="muted">
+              {o.row.length} {o.row.length === 1 ? 'joint' : 'joints'}
+              {o.taken && `, moved by ${o.taken} already`}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <button className="press" disabled={free.length === 0} onClick={make}>
+        {free.length > 1 ? `Make ${free.length} chains` : 'Make chain'}
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,282 @@
+import { memo, useState } from 'react';
+import {
+  CHAIN_SETTING_KEYS,
+  CHAIN_SETTINGS,
+  inOrder,
+  type ChainPart,
+  type ChainSettingKey,
+  type Profile,
+  type ValueKeys,
+} from '@oscillum/core/model';
+import { change } from '../../state/edits';
+import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { useDesk } from '../common/desk';
+import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
+
+/** What a chain has besides its settings: profiles and keys, limits, touches, ties, anchor poses, pulls. */
+interface PartExtrasProps {
+  parts: readonly ChainPart[];
+  /** The parts that are not selected. */
+  others: readonly ChainPart[];
+  run: (t: Thunk) => void;
+}
+
+/** Nothing here changes while a slider moves: all but the settings is what it was. */
+const sameExtras = (a: PartExtrasProps, b: PartExtrasProps): boolean =>
+  a.parts.length === b.parts.length &&
+  a.parts.every((p, i) => {
+    const q = b.parts[i]!;
+    return (Object.keys(p) as (keyof ChainPart)[]).every((k) => k === 'settings' || p[k] === q[k]);
+  }) &&
+  a.others.length === b.others.length &&
+  a.others.every((p, i) => p.id === b.others[i]!.id && p.name === b.others[i]!.name);
+
+export const PartExtras = memo(function PartExtras({ parts, others, run }: PartExtrasProps) {
+  const allColliders = useAppSelector((s) => selectShot(s)!.colliders);
+  const { character } = useDesk();
+  const first = parts[0]!;
+  const edit = (name: string, recipe: (p: ChainPart) => void) =>
+    run(
+      change(name, (d) => {
+        for (const { id } of parts) if (d.parts[id]) recipe(d.parts[id] as ChainPart);
+      }),
+    );
+  const colliders = inOrder(allColliders);
+  const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
+  const toggled = (list: 'all' | readonly string[], all: readonly string[], id: string, on: boolean) => {
+    const now = list === 'all' ? all : list;
+    const next = on ? [...now, id] : now.filter((x) => x !== id);
+    return on && next.length === all.length ? ('all' as const) : next;
+  };
+  return (
+    <>
+      <ChoiceRow
+        label="Plane lock"
+        value={first.planeLock}
+        says="Keeps the chain flat across this axis of what its first joint hangs from."
+        choices={[
+          ['none', 'free'],
+          ['x', 'across x'],
+          ['y', 'across y'],
+          ['z', 'across z'],
+        ]}
+        onSet={(v) => edit('Set plane lock', (p) => void (p.planeLock = v))}
+      />
+      <AlongAndInTime part={first} edit={edit} />
+      <h3>Touches</h3>
+      {colliders.length + others.length === 0 && (
+        <p className="muted small">There is nothing to touch: add colliders with no chain selected.</p>
+      )}
+      <div className="minds">
+        {colliders.map((c) => (
+          <CheckRow
+            key={c.id}
+            label={c.name}
+            value={minds(first.touches.colliders, c.id)}
+            onSet={(on) =>
+              edit('Set what it touches', (p) => {
+                p.touches.colliders = toggled(
+                  p.touches.colliders,
+                  colliders.map((x) => x.id),
+                  c.id,
+                  on,
+                );
+              })
+            }
+          />
+        ))}
+        {others.map((o) => (
+          <CheckRow
+            key={o.id}
+            label={o.name}
+            value={minds(first.touches.parts, o.id)}
+            onSet={(on) =>
+              edit('Set what it touches', (p) => {
+                p.touches.parts = toggled(
+                  p.touches.parts,
+                  others.map((x) => x.id),
+                  o.id,
+                  on,
+                );
+              })
+            }
+          />
+        ))}
+      </div>
+      <h3>Held by</h3>
+      <CheckRow
+        label="Pulls back on what it hangs from"
+        value={first.pullsBack}
+        onSet={(v) => edit('Set pull back', (p) => void (p.pullsBack = v))}
+      />
+      <ChoiceRow
+        label="Tip tied to"
+        value={tieValue(first)}
+        choices={[
+          ...jointChoices(character, 'nothing'),
+          ...colliders.map((c) => [`collider ${c.id}`, `collider: ${c.name}`] as const),
+        ]}
+        onSet={(v) =>
+          edit(v ? 'Tie the tip' : 'Untie the tip', (p) => {
+            const collider = colliders.find((c) => `collider ${c.id}` === v);
+            const to = collider
+              ? { collider: collider.id }
+              : { joint: { node: Number(v), name: character.nodes[Number(v)]?.name ?? '' } };
+            p.tie = v === '' ? null : { to, t: [0, 0, 0], breakAt: 1e5 };
+          })
+        }
+      />
+      {first.tie && (
+        <NumberRow
+          label="Slips off at"
+          unit="m"
+          value={first.tie.breakAt}
+          onSet={(v) => edit('Set where it slips off', (p) => void (p.tie && (p.tie.breakAt = v)))}
+        />
+      )}
+      <ListText
+        label="Anchor poses"
+        says="Frames at which it meets its source exactly, with frames to ease in and out: 0:0/8, 96:8/8"
+        value={first.anchors.map((a) => `${a.frame}:${a.easeIn}/${a.easeOut}`).join(', ')}
+        read={(text) => {
+          const anchors = items(text).map((t) => {
+            const m = /^(-?\d+)(?::([\d.]+)(?:\/([\d.]+))?)?$/.exec(t);
+            if (!m) throw new Error('Write a frame, or frame:ease in/ease out.');
+            const easeIn = Number(m[2] ?? 8);
+            return { frame: Number(m[1]), easeIn, easeOut: Number(m[3] ?? easeIn) };
+          });
+          edit('Set anchor poses', (p) => void (p.anchors = anchors));
+        }}
+      />
+      {first.pulls.length > 0 && (
+        <Row label={`${first.pulls.length} pulls by hand`}>
+          <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
+            let them go
+          </button>
+        </Row>
+      )}
+    </>
+  );
+}, sameExtras);
+
+/** What the tip of a chain is tied to, as a choice. */
+const tieValue = ({ tie }: ChainPart): string =>
+  !tie ? '' : 'joint' in tie.to ? String(tie.to.joint.node) : `collider ${tie.to.collider}`;
+
+const items = (text: string): string[] =>
+  text
+    .split(/[,;]/)
+    .map((t) => t.trim())
+    .filter(Boolean);
+
+/** One setting at a time: its profile from root to tip, and its keys. */
+function AlongAndInTime({
+  part,
+  edit,
+}: {
+  part: ChainPart;
+  edit: (name: string, recipe: (p: ChainPart) => void) => void;
+}) {
+  const [key, setKey] = useState<ChainSettingKey>('hold');
+  const info = CHAIN_SETTINGS[key];
+  const profile = part.profiles[key] ?? [];
+  const keys = part.keys[key] ?? [];
+  const varied = CHAIN_SETTING_KEYS.filter((k) => part.profiles[k]?.length || part.keys[k]?.length);
+  return (
+    <>
+      <h3>Along it and in time</h3>
+      <ChoiceRow
+        label="Setting"
+        value={key}
+        choices={CHAIN_SETTING_KEYS.map(
+          (k) => [k, `${CHAIN_SETTINGS[k].label}${varied.includes(k) ? ' ·' : ''}`] as const,
+        )}
+        onSet={setKey}
+      />
+      {info.profile && (
+        <ListText
+          key={`profile ${key}`}
+          label="Root to tip"
+          says="Multipliers by place, 0 at the root, 1 at the tip: 0:1, 0.5:0.6, 1:0.2"
+          value={profile.map(([x, y]) => `${x}:${y}`).join(', ')}
+          read={(text) => {
+            const next: Profile = items(text).map((t) => {
+              const [x, y] = t.split(':').map(Number);
+              if (!Number.isFinite(x) || !Number.isFinite(y))
+                throw new Error('Write place:multiplier, as 0:1, 1:0.2.');
+              return [x!, y!];
+            });
+            edit(`Set the profile of ${info.label.toLowerCase()}`, (p) => {
+              if (next.length) p.profiles[key] = next;
+              else delete p.profiles[key];
+            });
+          }}
+        />
+      )}
+      <ListText
+        key={`keys ${key}`}
+        label={`Keys, ${info.unit}`}
+        says="Values by frame, going on smoothly, or linear or stepped: 0:2, 12:0.5 linear, 30:2"
+        value={keys.map((k) => `${k.frame}:${k.value}${k.kind === 'smooth' ? '' : ` ${k.kind}`}`).join(', ')}
+        read={(text) => {
+          const next: ValueKeys = items(text).map((t) => {
+            const m = /^(-?\d+):(-?[\d.]+)(?:\s+(stepped|linear|smooth))?$/.exec(t);
+            if (!m) throw new Error('Write frame:value, as 0:2, 12:0.5 linear.');
+            return { frame: Number(m[1]), value: Number(m[2]), kind: (m[3] as 'linear') ?? 'smooth' };
+          });
+          edit(`Key ${info.label.toLowerCase()}`, (p) => {
+            if (next.length) p.keys[key] = next;
+            else delete p.keys[key];
+          });
+        }}
+      />
+    </>
+  );
+}
+
+/** A short list typed as text; what cannot be read is said beside it and changes nothing. */
+function ListText({
+  label,
+  says,
+  value,
+  read,
+}: {
+  label: string;
+  says: string;
+  value: string;
+  read: (text: string) => void;
+}) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const [trouble, setTrouble] = useState('');
+  const take = () => {
+    if (typed === null || typed === value) return setTyped(null);
+    try {
+      read(typed);
+      setTrouble('');
+      setTyped(null);
+    } catch (e) {
+      setTrouble(e instanceof Error ? e.message : String(e));
+    }
+  };
+  return (
+    <>
+      <Row label={label} says={says}>
+        <input
+          aria-label={label}
+          aria-invalid={trouble !== ''}
+          placeholder="none"
+          title={says}
+          value={typed ?? value}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={take}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') take();
+            if (e.key === 'Escape') setTyped(null);
+            e.stopPropagation();
+          }}
+        />
+      </Row>
+      {trouble && <p className="trouble small">{trouble}</p>}
+    </>
+  );
+}

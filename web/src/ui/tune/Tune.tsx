@@ -1,0 +1,24 @@
+import { Panels } from '../common/Panels';
+import { JointTree } from '../common/JointTree';
+import { StageView } from '../common/StageView';
+import { Lanes } from './Lanes';
+import { MakeChain } from './MakeChain';
+import { Settings } from './Settings';
+
+/** Choose what moves, tune it, and see the whole shot answer. */
+export function Tune() {
+  return (
+    <Panels
+      room="tune"
+      left={<JointTree />}
+      centre={
+        <StageView offers>
+          <MakeChain />
+        </StageView>
+      }
+      bottom={<Lanes />}
+      bottomSize={236}
+      right={<Settings />}
+    />
+  );
+}
