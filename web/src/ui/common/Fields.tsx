@@ -1,6 +1,37 @@
-import { useState } from 'react';
+import { useRef, useState } from 'react';
+import { readAmount } from './amount';
 
-/** A number in a box: typed with or without its unit, taken on Enter or leaving, refused with a red edge. */
+/**
+ * Text being typed into a box. Enter or leaving takes it; Enter also leaves the box, so that the desk has the keyboard
+ * again; Escape gives up. `take` says whether the text was good: what was not stays in the box. Nothing typed reaches
+ * the desk's shortcuts. `typed` is null while nothing is being typed.
+ */
+export function useTyping(take: (text: string) => boolean) {
+  const [typed, setTyped] = useState<string | null>(null);
+  // Leaving comes right after Enter, before what Enter took has been rendered.
+  const latest = useRef<string | null>(null);
+  const put = (text: string | null) => setTyped((latest.current = text));
+  const finish = (): boolean => {
+    if (latest.current === null) return true;
+    const good = take(latest.current);
+    if (good) put(null);
+    return good;
+  };
+  return {
+    typed,
+    box: {
+      onChange: (e: React.ChangeEvent<HTMLInputElement>) => put(e.target.value),
+      onBlur: () => void finish(),
+      onKeyDown: (e: React.KeyboardEvent<HTMLInputElement>) => {
+        if (e.key === 'Enter' && finish()) e.currentTarget.blur();
+        if (e.key === 'Escape') put(null);
+        e.stopPropagation();
+      },
+    },
+  };
+}
+
+/** A number in a box: typed with units and arithmetic, taken on Enter or leaving, refused with a red edge. */
 export function NumberBox({
   label,
   value,
@@ -23,41 +54,27 @@ export function NumberBox({
   disabled?: boolean;
   onSet: (v: number) => void;
 }) {
-  const [typed, setTyped] = useState<string | null>(null);
   const read = (text: string): number | null => {
-    const n = Number(
-      text
-        .replace(unit, '')
-        .replace(',', '.')
-        .replace(/[a-z%×°]+$/i, '')
-        .trim(),
-    );
-    return text.trim() === '' || !Number.isFinite(n) || (whole && !Number.isInteger(n)) ? null : n;
+    const n = readAmount(text, unit, value);
+    return n === null || (whole && !Number.isInteger(n)) ? null : n;
   };
-  const shown = typed ?? (value === null ? '' : String(Number(value.toFixed(digits))));
-  const bad = typed !== null && read(typed) === null;
-  const take = () => {
-    const n = typed === null ? null : read(typed);
-    if (n !== null && n !== value) onSet(n);
-    setTyped(null);
-  };
+  const shown = value === null ? '' : String(Number(value.toFixed(digits)));
+  const { typed, box } = useTyping((text) => {
+    const n = read(text);
+    if (n !== null && text !== shown) onSet(n);
+    return n !== null || text === shown;
+  });
   return (
     <input
       className={className}
       aria-label={label}
-      aria-invalid={bad}
+      aria-invalid={typed !== null && typed !== shown && read(typed) === null}
       inputMode="decimal"
       placeholder={value === null ? placeholder : undefined}
       disabled={disabled}
-      value={shown}
-      onChange={(e) => setTyped(e.target.value)}
+      value={typed ?? shown}
       onFocus={(e) => e.currentTarget.select()}
-      onBlur={take}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') take();
-        if (e.key === 'Escape') setTyped(null);
-        e.stopPropagation();
-      }}
+      {...box}
     />
   );
 }

@@ -1,12 +1,13 @@
 import { Tooltip } from '@mantine/core';
 import { spotlight } from '@mantine/spotlight';
 import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
-import { Fragment, useState } from 'react';
+import { Fragment } from 'react';
 import { Link, NavLink, useParams, useSearchParams } from 'react-router';
 import { redo, sentenceOf, setShot, undo } from '../../state/edits';
 import { shotSlice, type SaveState } from '../../state/shot';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { ROOMS } from './commands';
+import { useTyping } from './Fields';
 import { sayTrouble } from './say';
 
 const SAVE: Record<SaveState, [string, string]> = {
@@ -24,7 +25,6 @@ export function Header({ room }: { room: string }) {
   const { id = '' } = useParams();
   const [search] = useSearchParams();
   const { save, undo: undos, redo: redos, notice, shot } = useAppSelector((s) => s.shot);
-  const [typed, setTyped] = useState<string | null>(null);
   const run = (thunk: Thunk) => {
     try {
       dispatch(thunk);
@@ -32,10 +32,10 @@ export function Header({ room }: { room: string }) {
       sayTrouble(sentenceOf(e));
     }
   };
-  const rename = () => {
-    if (typed !== null && typed.trim() && typed !== shot?.name) run(setShot('Rename shot', { name: typed }));
-    setTyped(null);
-  };
+  const { typed, box } = useTyping((text) => {
+    if (text.trim() && text !== shot?.name) run(setShot('Rename shot', { name: text }));
+    return true;
+  });
   return (
     <header className="head">
       <Link className="mark" to="/">
@@ -43,13 +43,7 @@ export function Header({ room }: { room: string }) {
       </Link>
       <span className="crumb">
         <Link to="/">Library</Link> /
-        <input
-          aria-label="Name of the shot"
-          value={typed ?? shot?.name ?? ''}
-          onChange={(e) => setTyped(e.target.value)}
-          onBlur={rename}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-        />
+        <input aria-label="Name of the shot" value={typed ?? shot?.name ?? ''} {...box} />
       </span>
       <nav className="rooms" aria-label="Rooms">
         {ROOMS.map(([path, name], i) => (

@@ -193,6 +193,14 @@ function useDroppedSelections(): void {
   }, [shot, parts, frame, dispatch]);
 }
 
+/** Whether what has the focus uses a key itself: text is typed, a list is walked, Space presses a button. */
+function keepsKey(target: EventTarget | null, keys: string): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (target.matches('textarea, input:not([type=range], [type=checkbox], [type=radio])')) return true;
+  if (target.matches('select')) return !keys.startsWith('mod');
+  return keys === 'Space' && target.closest('button, a, [role="button"], summary, input') !== null;
+}
+
 /** Shortcuts, the list of them, and Find anything. */
 function Keys() {
   const desk = useCommands();
@@ -202,18 +210,13 @@ function Keys() {
     COMMANDS.filter((c) => c.keys).map((c) => [
       c.keys!,
       (event: KeyboardEvent) => {
-        // Space on a button presses that button.
-        if (
-          c.keys === 'Space' &&
-          event.target instanceof HTMLElement &&
-          event.target.closest('button, a, [role="button"], summary')
-        )
-          return;
+        if (keepsKey(event.target, c.keys!)) return;
         event.preventDefault();
         c.run(context);
       },
       { preventDefault: false },
     ]),
+    [],
   );
   return (
     <>

@@ -20,7 +20,8 @@ export function FeelCard({ parts, run }: { parts: readonly ChainPart[]; run: (t:
   const { advice } = usePicture();
   const [why, setWhy] = useState('');
   const feels = parts.flatMap((p) => advice?.feels[p.id] ?? []);
-  if (feels.length === 0) return null;
+  // The card keeps its place while nothing is measured yet: what is below it must not move under the hand.
+  const known = feels.length > 0;
   const value = (key: 'lag' | 'overshoot' | 'settle') => {
     const all = feels.map((f) => f[key]).filter(Number.isFinite);
     const mean = all.reduce((a, b) => a + b, 0) / all.length;
@@ -59,6 +60,8 @@ export function FeelCard({ parts, run }: { parts: readonly ChainPart[]; run: (t:
             value={value(key)}
             digits={1}
             unit={unit}
+            placeholder={known ? 'mixed' : '…'}
+            disabled={!known}
             onSet={(v) =>
               void ask(key, Math.max(0, v)).catch((e: unknown) =>
                 sayTrouble(e instanceof Error ? e.message : String(e)),

@@ -11,6 +11,7 @@ import {
 import { change } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
+import { useTyping } from '../common/Fields';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
 
 /** What a chain has besides its settings: profiles and keys, limits, touches, ties, anchor poses, pulls. */
@@ -246,37 +247,30 @@ function ListText({
   value: string;
   read: (text: string) => void;
 }) {
-  const [typed, setTyped] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
-  const take = () => {
-    if (typed === null || typed === value) return setTyped(null);
+  const { typed, box } = useTyping((text) => {
     try {
-      read(typed);
+      if (text !== value) read(text);
       setTrouble('');
-      setTyped(null);
+      return true;
     } catch (e) {
       setTrouble(e instanceof Error ? e.message : String(e));
+      return false;
     }
-  };
+  });
   return (
     <>
       <Row label={label} says={says}>
         <input
           aria-label={label}
-          aria-invalid={trouble !== ''}
+          aria-invalid={typed !== null && trouble !== ''}
           placeholder="none"
           title={says}
           value={typed ?? value}
-          onChange={(e) => setTyped(e.target.value)}
-          onBlur={take}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') take();
-            if (e.key === 'Escape') setTyped(null);
-            e.stopPropagation();
-          }}
+          {...box}
         />
       </Row>
-      {trouble && <p className="trouble small">{trouble}</p>}
+      {typed !== null && trouble && <p className="trouble small">{trouble}</p>}
     </>
   );
 }

@@ -1,6 +1,6 @@
 import { Tooltip } from '@mantine/core';
 import { IconRotate2 } from '@tabler/icons-react';
-import { memo, useState } from 'react';
+import { memo, useRef, useState } from 'react';
 import {
   CHAIN_SETTING_KEYS,
   CHAIN_SETTINGS,
@@ -12,8 +12,7 @@ import {
 } from '@oscillum/core/model';
 import { removeParts, renamePart, sentenceOf, setSetting } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
-import { NumberBox } from '../common/Fields';
-import { Advice } from './Advice';
+import { NumberBox, useTyping } from '../common/Fields';
 import { FeelCard } from './FeelCard';
 import { PartExtras } from './PartExtras';
 import { World } from './World';
@@ -69,7 +68,6 @@ export function Settings() {
             </p>
           )}
           <FeelCard parts={parts} run={run} />
-          <Advice ids={ids} run={run} />
           {SETTING_GROUPS.map((group) => (
             <div key={group}>
               <h3>{group}</h3>
@@ -92,7 +90,10 @@ export function Settings() {
 }
 
 function PartName({ part, run }: { part: ChainPart; run: (t: Thunk) => void }) {
-  const [typed, setTyped] = useState<string | null>(null);
+  const { typed, box } = useTyping((text) => {
+    if (text.trim() && text !== part.name) run(renamePart(part.id, text));
+    return true;
+  });
   return (
     <input
       aria-label="Name of the chain"
@@ -105,12 +106,7 @@ function PartName({ part, run }: { part: ChainPart; run: (t: Thunk) => void }) {
         padding: 0,
       }}
       value={typed ?? part.name}
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => {
-        if (typed?.trim() && typed !== part.name) run(renamePart(part.id, typed));
-        setTyped(null);
-      }}
-      onKeyDown={(e) => (e.stopPropagation(), e.key === 'Enter' && e.currentTarget.blur())}
+      {...box}
     />
   );
 }
@@ -144,6 +140,12 @@ const SettingRow = memo(function SettingRow({ name, parts, run }: SettingRowProp
   const share = (v: number) =>
     Math.min(100, Math.max(0, ((v - info.sliderMin) / (info.sliderMax - info.sliderMin)) * 100));
   const set = (v: number, final: boolean) => run(setSetting(ids, name, v, final));
+  // A slider rounds to its step, so only what a hand has moved is taken from it.
+  const moved = useRef(false);
+  const letGo = (e: React.SyntheticEvent<HTMLInputElement>) => {
+    if (moved.current) set(Number(e.currentTarget.value), true);
+    moved.current = false;
+  };
   const id = `setting-${name}`;
   const unit = info.unit === 'ratio' ? '' : info.unit;
   return (
@@ -175,10 +177,10 @@ const SettingRow = memo(function SettingRow({ name, parts, run }: SettingRowProp
         value={mean}
         style={{ '--at': `${share(mean)}%` } as React.CSSProperties}
         aria-valuetext={`${round(mean)} ${info.unit}`}
-        onChange={(e) => set(Number(e.target.value), false)}
-        onPointerUp={(e) => set(Number(e.currentTarget.value), true)}
-        onKeyUp={(e) => /Arrow|Page|Home|End/.test(e.key) && set(Number(e.currentTarget.value), true)}
-        onBlur={(e) => Number(e.currentTarget.value) !== mean && set(Number(e.currentTarget.value), true)}
+        onChange={(e) => ((moved.current = true), set(Number(e.target.value), false))}
+        onPointerUp={letGo}
+        onKeyUp={letGo}
+        onBlur={letGo}
         onKeyDown={(e) => /Arrow|Home|End/.test(e.key) && e.stopPropagation()}
       />
       <NumberBox

@@ -1,6 +1,7 @@
 import { Panels } from '../common/Panels';
 import { JointTree } from '../common/JointTree';
 import { StageView } from '../common/StageView';
+import { Advice } from './Advice';
 import { Lanes } from './Lanes';
 import { MakeChain } from './MakeChain';
 import { Settings } from './Settings';
@@ -13,7 +14,10 @@ export function Tune() {
       left={<JointTree />}
       centre={
         <StageView offers>
-          <MakeChain />
+          <div className="corner">
+            <Advice />
+            <MakeChain />
+          </div>
         </StageView>
       }
       bottom={<Lanes />}

@@ -12,7 +12,6 @@ import { change, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk, usePicture } from '../common/desk';
 import { sayTrouble } from '../common/say';
-import { Advice } from './Advice';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from './Rows';
 
 /** What belongs to the shot and not to one chain: time, gravity and air, colliders, forces. */
@@ -22,7 +21,6 @@ export function World({ run }: { run: (t: Thunk) => void }) {
   const start = frames?.start;
   return (
     <>
-      <Advice ids={[]} run={run} />
       <h3>Time of the shot</h3>
       <ChoiceRow
         label="Begins"
