@@ -254,7 +254,7 @@ async function measure(args: string[]): Promise<number> {
       slipMetresPerSecond: most(frames.slip, chain),
       peakAcceleration: peakAcceleration(frames, chain, shot.fps),
       roughness: roughness(frames, chain, shot.fps, shot.fps / 4),
-      shot: measureShot(frames, chain),
+      shot: measureShot(frames, track, chain, shot.fps),
     };
   });
   const report = {

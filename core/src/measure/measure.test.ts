@@ -3,7 +3,16 @@ import { makeRow, rowShot } from '../../truth/rig';
 import { Collider, editShot, type Shot } from '../model/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
-import { applyRemedy, diagnose, fitFeel, loopGap, measureFeel, peakAcceleration, roughness } from './index';
+import {
+  applyRemedy,
+  diagnose,
+  fitFeel,
+  loopGap,
+  measureFeel,
+  measureShot,
+  peakAcceleration,
+  roughness,
+} from './index';
 
 const links = 8;
 const lengths = new Float64Array(links).fill(0.05);
@@ -60,6 +69,46 @@ describe('feel', () => {
 
 const sway = (t: number) => ({ place: [0.2 * Math.sin(4 * t), 0, 0] as const, turn: 0.6 * Math.sin(5 * t) });
 const still = () => ({ place: [0, 0, 0] as const, turn: 0 });
+
+describe('lag and overshoot on the shot itself', () => {
+  const look = (c: ReturnType<typeof makeRow>, settings: Parameters<typeof rowShot>[1], fps = 60) => {
+    const cache: TrackCache = {};
+    const frames = simulateAll(c, rowShot(c, settings, { fps, preRoll: 60 }), cache);
+    return { frames, shot: measureShot(frames, cache.entry!.track, 0, fps) };
+  };
+  it('lag is the phase by which the tip swings behind a swaying root', () => {
+    const turn = (t: number) => ({ place: [0, 0, 0] as const, turn: 0.3 * Math.sin(2 * Math.PI * t) });
+    const c = makeRow(links, 0.4, 4, turn, { direction: [1, 0, 0] });
+    const lags = [5, 2].map((hold) => {
+      const { frames, shot } = look(c, { hold, bend: hold, damping: 0.4, gravity: 0 });
+      // Phase of the tip at 1 Hz over the last whole second, by least squares.
+      let [si, co] = [0, 0];
+      for (let f = frames.count - 61; f < frames.count - 1; f++) {
+        const angle = Math.atan2(frames.tips[3 * f + 1]!, frames.tips[3 * f]!);
+        si += angle * Math.sin((2 * Math.PI * f) / 60);
+        co += angle * Math.cos((2 * Math.PI * f) / 60);
+      }
+      expect(shot.lag).toBeCloseTo((Math.atan2(-co, si) * 60) / (2 * Math.PI), 0);
+      return shot.lag;
+    });
+    expect(lags[1]).toBeGreaterThan(2 * lags[0]!);
+  });
+  it('overshoot is that of the standard turn when the shot is that turn', () => {
+    const turn = (t: number) => {
+      const s = Math.min(1, Math.max(0, (t - 0.2) * 6));
+      return { place: [0, 0, 0] as const, turn: (Math.PI / 6) * s ** 3 * (10 + s * (6 * s - 15)) };
+    };
+    const c = makeRow(links, 0.4, 4, turn, { direction: [1, 0, 0] });
+    const settings = { hold: 1, bend: 1.5, damping: 0.25, gravity: 0 };
+    const { shot } = look(c, settings);
+    const feel = measureFeel(matter, { ...NO_FEEL, ...settings, gravity: [0, 0, 0] }, shape, 60);
+    expect(Math.abs(shot.overshoot - feel.overshoot)).toBeLessThan(0.1 * feel.overshoot);
+  });
+  it('a source that does not turn has neither', () => {
+    const c = makeRow(links, 0.4, 1, (t) => ({ place: [0.2 * Math.sin(9 * t), 0, 0], turn: 0 }));
+    expect(look(c, {}).shot).toMatchObject({ lag: NaN, overshoot: NaN });
+  });
+});
 
 describe('diagnoses', () => {
   /** Causes found, and whether pressing the remedy of the first of a cause cures it. */

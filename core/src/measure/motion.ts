@@ -66,26 +66,3 @@ export function loopGap(frames: Frames): number {
   }
   return most;
 }
-
-/** Lag, overshoot and settle of a tip's stray on the shot itself, from the largest swing it has. */
-export interface ShotFeel {
-  /** Frame of the largest stray, and its size, degrees. */
-  readonly frame: number;
-  readonly swing: number;
-  /** Frames after it until the stray stays within 5 % of the swing above where it ends up; Infinity when it does not. */
-  readonly settle: number;
-}
-
-/** What a chain does on the shot: its largest swing away from the source, and how long that takes to die. */
-export function measureShot(frames: Frames, chain: number): ShotFeel {
-  const c = frames.chains.length;
-  const at = (f: number) => frames.stray[f * c + chain]!;
-  let frame = 0;
-  for (let f = 0; f < frames.count; f++) if (at(f) > at(frame)) frame = f;
-  const rest = at(frames.count - 1);
-  const band = 0.05 * (at(frame) - rest);
-  let last = frame;
-  for (let f = frame; f < frames.count; f++) if (Math.abs(at(f) - rest) > band) last = f;
-  const settled = last < frames.count - 2;
-  return { frame: frames.first + frame, swing: at(frame), settle: settled ? last - frame : Infinity };
-}

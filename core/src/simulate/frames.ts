@@ -99,3 +99,12 @@ export function emptyFrames(layout: FramesLayout): Frames {
     done: 0,
   };
 }
+
+/** Takes the first `rows` rows, and how the range was begun, from frames of the same layout. */
+export function copyRows(to: Frames, from: Frames, rows: number): void {
+  const widths = rowWidths(to);
+  for (const key of Object.keys(widths) as (keyof typeof widths)[])
+    to[key].set(from[key].subarray(0, rows * widths[key]));
+  to.startsIn = from.startsIn;
+  to.start = from.start;
+}

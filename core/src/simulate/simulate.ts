@@ -1,15 +1,20 @@
 import type { Character, Clip } from '../character/index';
 import { OscillumError, partsInOrder, type Shot } from '../model/index';
 import { layOutChain } from '../parts/index';
-import { emptyFrames, type ChainColumns, type Frames } from './frames';
+import { alikeUntil, spacing, type Checkpoints } from './checkpoints';
+import { copyRows, emptyFrames, type ChainColumns, type Frames } from './frames';
 import { findPeriodic } from './loop';
 import { inverseTravel, makeTrack, trackKey, type SourceTrack } from './track';
 import { makeWorld, type World } from './world';
 import { makeWriter } from './write';
 
-/** Sampled sources, kept between runs of the same character; one is enough for live tuning. Runs that share one must not overlap. */
+/**
+ * Sampled sources, kept between runs of the same character, and what the last run left behind; one is enough for live
+ * tuning. Runs that share one must not overlap.
+ */
 export interface TrackCache {
   entry?: { character: Character; key: string; track: SourceTrack };
+  checkpoints?: Checkpoints;
 }
 
 /** The clip a shot names, or null. Throws OscillumError('shot.invalid') when the character does not have it. */
@@ -77,7 +82,15 @@ export function* simulate(
     }
   };
 
-  if (track.loop) {
+  const kept = resumable(cache.checkpoints, shot, track);
+  cache.checkpoints = { shot, track, frames, states: kept.states };
+  const last = kept.states.at(-1);
+  if (last) {
+    world.begin(1, track.from, true);
+    world.recall(last.memory);
+    write.goOn();
+    copyRows(frames, kept.frames!, last.f + 1);
+  } else if (track.loop) {
     const { period, travel } = track.loop;
     const home = inverseTravel(travel);
     const { first } = track;
@@ -123,10 +136,11 @@ export function* simulate(
       yield frames;
     }
   }
-  write.frame(0);
-  frames.done = 1;
+  if (!last) write.frame(0);
+  frames.done = last ? last.f + 1 : 1;
   yield frames;
-  for (let f = 1; f < track.frames; f++) {
+  const every = spacing(track.frames);
+  for (let f = frames.done; f < track.frames; f++) {
     // The last frame of a loop that counts its first twice is that frame, to the bit.
     if (frames.start.loop?.found && f === track.loop!.period) write.repeat(f, track.loop!.travel);
     else {
@@ -134,9 +148,22 @@ export function* simulate(
       write.frame(f);
     }
     frames.done = f + 1;
+    if (f % every === 0 && !track.loop) kept.states.push({ f, memory: world.remember() });
     yield frames;
   }
   return frames;
+}
+
+/** The states of an earlier run that hold for this shot too, and the frames that lead to them. */
+function resumable(
+  old: Checkpoints | undefined,
+  shot: Shot,
+  track: SourceTrack,
+): Pick<Checkpoints, 'states'> & { frames?: Frames } {
+  if (!old || old.track !== track || track.loop) return { states: [] };
+  // A delayed row looks ahead by the two rows its cubic needs.
+  const until = alikeUntil(old.shot, shot) - 2 - track.first;
+  return { states: old.states.filter((s) => s.f <= until), frames: old.frames };
 }
 
 /** Whether no point of a chain moves any more. */

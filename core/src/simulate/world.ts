@@ -50,13 +50,22 @@ export interface World {
   begin(row: number, frame: number, still: boolean): void;
   /** One substep, to `share` of the way from track row `row` to the next, which is the time of `frame`. */
   advance(row: number, share: number, frame: number): void;
-  /** The whole state as numbers, for loops and checkpoints. */
+  /** What moves, as numbers, for loops. */
   save(): Float64Array;
   load(state: Float64Array): void;
+  /** All it remembers, to the bit: a world that takes it back goes on as this one does. */
+  remember(): Memory;
+  recall(memory: Memory): void;
   /** Carries the whole state by a rigid travel (place and turn, 7 numbers), to where track row `row` is, at `frame`. */
   travel(by: Float64Array, row: number, frame: number): void;
   /** Damps everything at least critically, to find its rest. */
   calm(on: boolean, frame: number): void;
+}
+
+/** Copies of the arrays a world remembers by, and the pulls that have slipped, by id. */
+export interface Memory {
+  readonly arrays: readonly (Float64Array | Uint8Array)[];
+  readonly slipped: ReadonlySet<string>;
 }
 
 /** Hz below which a shifting root does not sink, however small its hold. */
@@ -382,6 +391,20 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
   };
   const freeStates = () =>
     colliders.flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
+  /** What is remembered beside what moves: contacts, places of bodies, what waits for the next step, what slipped off. */
+  const asides = (): Memory['arrays'] => [
+    ...solvers.flatMap((s) => [s.source, s.sourceTurn, s.fall]),
+    ...contacts.flatMap((c) => c?.memory() ?? []),
+    ...colliders.map(({ body }) => body.now),
+    ...linkBodies.flat().map((b) => b.now),
+    pushed,
+    altered,
+    ...ties.flatMap((t) => t?.memory ?? []),
+  ];
+  const eachPull = (f: (slipped: Uint8Array, id: string) => void) =>
+    pulls.forEach((list, i) =>
+      list.forEach((p, k) => f(p.memory, `${parts[i]!.id} ${parts[i]!.pulls[k]!.id}`)),
+    );
   const lists = () => [...chains.flatMap((_, i) => stateOf(i)), ...freeStates()];
 
   return {
@@ -407,6 +430,17 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
       }
       pushed.fill(1);
       chains.forEach((_, i) => standLinks(i));
+    },
+    remember: () => {
+      const slipped = new Set<string>();
+      eachPull((is, id) => is[0] && slipped.add(id));
+      return { arrays: [...lists(), ...asides()].map((a) => a.slice()), slipped };
+    },
+    recall: ({ arrays, slipped }) => {
+      [...lists(), ...asides()].forEach((a, i) => a.set(arrays[i]!));
+      eachPull((is, id) => (is[0] = slipped.has(id) ? 1 : 0));
+      // A link's body is as long as the link is.
+      linkBodies.forEach((list, i) => list.forEach((b) => moveLinkBody(b, solvers[i]!)));
     },
     travel: (by, row, frame) => {
       for (const c of colliders) {
@@ -505,6 +539,8 @@ function hangingPlace(c: ChainTrack, track: SourceTrack): number {
 
 /** Something that writes pulls into a chain's contact rows, from row `used` on; returns the rows then in use. */
 interface Holder<A extends unknown[]> {
+  /** Whether it has let go: 0 or 1. */
+  readonly memory: Uint8Array;
   begin(): void;
   write(solver: ChainSolver, used: number, ...at: A): number;
 }
@@ -560,9 +596,10 @@ function makeTie(
       `/parts/${part.id}/tie`,
       'Tie it to another joint or collider, or untie it.',
     );
-  let broken = false;
+  const broken = new Uint8Array(1);
   return {
-    begin: () => void (broken = false),
+    memory: broken,
+    begin: () => void (broken[0] = 0),
     write: (solver, used, row, share) => {
       if (rows) {
         rowAt(placed, rows, 7, row, share);
@@ -570,8 +607,8 @@ function makeTie(
       } else placed.set(body!.now);
       quatRotate(target, 0, placed, 3, tie.t, 0);
       for (let a = 0; a < 3; a++) target[a]! += placed[a]!;
-      broken ||= distanceTo(solver, solver.links - 1, 1, target) > tie.breakAt;
-      return broken ? used : writePull(solver, used, solver.links - 1, 1, solver.hardness() * TIE, target);
+      if (distanceTo(solver, solver.links - 1, 1, target) > tie.breakAt) broken[0] = 1;
+      return broken[0] ? used : writePull(solver, used, solver.links - 1, 1, solver.hardness() * TIE, target);
     },
   };
 }
@@ -579,18 +616,19 @@ function makeTie(
 function makePull(pull: Pull, shot: Shot): Holder<[frame: number]> {
   const target = new Float64Array(3);
   const last = pull.path.length - 1;
-  let slipped = false;
+  const slipped = new Uint8Array(1);
   return {
-    begin: () => void (slipped = false),
+    memory: slipped,
+    begin: () => void (slipped[0] = 0),
     write: (solver, used, frame) => {
       const at = frame - pull.first;
-      if (at < 0 || at > last || slipped || pull.link >= solver.links) return used;
+      if (at < 0 || at > last || slipped[0] || pull.link >= solver.links) return used;
       const i = Math.min(last, Math.floor(at));
       const u = at - i;
       const [a, b] = [pull.path[i]!, pull.path[Math.min(last, i + 1)]!];
       for (let c = 0; c < 3; c++) target[c] = a[c]! + u * (b[c]! - a[c]!);
-      slipped = distanceTo(solver, pull.link, pull.along, target) > pull.slip;
-      if (slipped) return used;
+      if (distanceTo(solver, pull.link, pull.along, target) > pull.slip) slipped[0] = 1;
+      if (slipped[0]) return used;
       const mass = solver.mass.reduce((m, x) => m + x, 0);
       const h = 1 / (shot.fps * shot.substeps);
       const stiffness = (4 / 9) * h * h * mass * (2 * Math.PI * pull.strength) ** 2;

@@ -10,6 +10,8 @@ import type { World } from './world';
 export interface Writer {
   /** Takes note of the contacts of a substep. */
   gather(): void;
+  /** Says that the simulation goes on from a checkpoint: what it began in is known already. */
+  goOn(): void;
   /** Writes frame f of the range. */
   frame(f: number): void;
   /** Makes frame f the first one again, carried by a travel. */
@@ -146,6 +148,7 @@ export function makeWriter(
       }
       begun = true;
     },
+    goOn: () => void (begun = true),
     frame: (f) => {
       for (let i = 0; i < chains; i++) writeChain(i, f);
       world.colliders.forEach(({ body }, k) =>

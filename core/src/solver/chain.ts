@@ -231,6 +231,8 @@ export function makeChainSolver(
   const lengthwises = [make(n), make(n)] as const;
   let base = bases[1];
   let lengthwise = lengthwises[1];
+  /** Of the matrix of either order: what is hard must not depend on which was built last. */
+  const stiffests = [0, 0];
   let stiffest = 0;
   let compliance: Float64Array = new Float64Array(n);
   let order: 1 | 2 = 2;
@@ -286,7 +288,7 @@ export function makeChainSolver(
         }
       }
     }
-    stiffest = base.reduce((most, x) => Math.max(most, x), 0);
+    stiffest = stiffests[order - 1] = base.reduce((most, x) => Math.max(most, x), 0);
     // Without a stretch of its own a link is hard, even beside soft ones.
     for (let i = 0; i < n; i++) lengthwise[i] = compliance[i]! > 0 ? H / compliance[i]! : HARD * stiffest;
   }
@@ -314,6 +316,7 @@ export function makeChainSolver(
     b2 = (two ? 0.5 : 0) / h;
     base = bases[next === 1 ? 0 : 1];
     lengthwise = lengthwises[next === 1 ? 0 : 1];
+    stiffest = stiffests[next - 1]!;
     if (!built[next - 1]) build();
     built[next - 1] = true;
     writeNumbers();

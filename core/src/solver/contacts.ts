@@ -20,6 +20,8 @@ export interface ChainContacts {
   step(skin: ChainSkin, more: (used: number) => number): void;
   /** Carries what it remembers of places by a rigid travel: place and turn, 7 numbers. */
   carry(travel: Float64Array): void;
+  /** The arrays that hold all it remembers from step to step. */
+  memory(): readonly (Float64Array | Uint8Array)[];
   /** What touched in the last step, in the chain's contact rows. */
   readonly report: ContactReport;
 }
@@ -127,8 +129,8 @@ export function makeChainContacts(
   /** Parts the step has to be taken in at least. */
   let least = 1;
   let slippery = false;
-  let striking = false;
-  /** Whether something that gives way was struck in the step before: the speeds it left have yet to spread. */
+  /** Whether something that gives way was struck in this step: the speeds it leaves have yet to spread in the next. */
+  const striking = new Uint8Array(1);
   let struck = false;
   const memory = solver.state();
   const kept = memory.map((a) => new Float64Array(a.length));
@@ -421,7 +423,7 @@ export function makeChainContacts(
       }
       report.touching++;
       pressed[pair] = pressed[pair] === 0 ? 2 : 1;
-      striking ||= pressed[pair] === 2 && (body.free !== null || body.link !== null);
+      if (pressed[pair] === 2 && (body.free !== null || body.link !== null)) striking[0] = 1;
       const f = CONTACT.force;
       pushBody(
         body,
@@ -512,8 +514,8 @@ export function makeChainContacts(
 
   function step(skin: ChainSkin, more: (used: number) => number): void {
     sourceNow.set(solver.source);
-    struck = striking;
-    striking = false;
+    struck = striking[0] === 1;
+    striking[0] = 0;
     turnNow.set(solver.sourceTurn);
     used = find(skin);
     let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(hurry / HURRY)));
@@ -586,5 +588,10 @@ export function makeChainContacts(
     for (let q = 0; q < turnBefore.length; q += 4) quatMultiply(turnBefore, q, travel, 3, turnBefore, q);
   }
 
-  return { step, carry, report };
+  return {
+    step,
+    carry,
+    report,
+    memory: () => [pressed, loads, minded, striking, sourceBefore, turnBefore],
+  };
 }
