@@ -26,6 +26,9 @@ const browser = await chromium.launch({
     '--disable-sync',
     '--use-angle=swiftshader',
     '--enable-unsafe-swiftshader',
+    // The page itself is put together by the processor, as on any machine without a graphics processor.
+    '--disable-gpu-compositing',
+    '--disable-gpu-rasterization',
   ],
 });
 try {

@@ -23,6 +23,8 @@ export default defineConfig({
         '--disable-sync',
         '--use-angle=swiftshader',
         '--enable-unsafe-swiftshader',
+        '--disable-gpu-compositing',
+        '--disable-gpu-rasterization',
       ],
     },
   },

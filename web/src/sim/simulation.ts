@@ -37,6 +37,9 @@ const NOTHING: Picture = {
   advice: null,
 };
 
+/** After this long without a row it is said that a run is under way, ms. */
+const SLOW_MS = 150;
+
 /**
  * The worker's other end: opens a character, simulates the latest shot it was given (older ones are dropped), bakes.
  * Holds the frame buffers outside the store; components read `picture` and listen.
@@ -57,6 +60,7 @@ export class Simulation {
   picture: Picture = NOTHING;
   private latest: Picture = NOTHING;
   private planned = 0;
+  private slow: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
     this.worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data);
@@ -73,7 +77,10 @@ export class Simulation {
   /** Simulates this shot as soon as may be; the latest call wins. */
   simulate(shot: Shot): void {
     this.current = ++this.lastJob;
-    this.set({ ...this.latest, running: true, trouble: null });
+    // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
+    this.latest = { ...this.latest, running: true, trouble: null };
+    clearTimeout(this.slow);
+    this.slow = setTimeout(() => this.set(this.latest), SLOW_MS);
     this.send({ kind: 'simulate', job: this.current, shot });
   }
 
@@ -97,6 +104,7 @@ export class Simulation {
   };
 
   close(): void {
+    clearTimeout(this.slow);
     cancelAnimationFrame(this.planned);
     this.worker.terminate();
     this.listeners.clear();

@@ -22,11 +22,15 @@ import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url&no-inline';
 import type { FromWorker, Rows, ToWorker } from './messages';
 
 /** How long to work before looking whether a newer edit has come. */
-const SLICE_MS = 8;
+const SLICE_MS = 12;
 /** While a hand is on a slider the next run matters more than what can be said of the last. */
 const REST_MS = 120;
-/** How often finished frames are sent on: a run shorter than this comes in one piece and is drawn once. */
-const SEND_MS = 60;
+/**
+ * When finished frames are sent on: soon for a first look, then ever less often, since every picture of them is drawn
+ * beside the run that makes the next.
+ */
+const SEND_MS = 40;
+const SEND_GROWTH = 4;
 
 const post = (message: FromWorker, transfer: Transferable[] = []) => self.postMessage(message, { transfer });
 
@@ -71,7 +75,7 @@ async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate'
   if (newest !== job || !character) return;
   const start = performance.now();
   let slice = start;
-  let sentAt = start;
+  let sendAt = start + SEND_MS;
   let sent = 0;
   let announced = false;
   const run = simulate(character, shot, cache);
@@ -84,7 +88,7 @@ async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate'
       post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
     }
     const now = performance.now();
-    if (step.done || (frames.done > sent && now - sentAt > SEND_MS)) {
+    if (step.done || (frames.done > sent && now > sendAt)) {
       const rows = rowsOf(frames, sent, frames.done);
       const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
       post(
@@ -92,7 +96,7 @@ async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate'
         buffers as Transferable[],
       );
       sent = frames.done;
-      sentAt = now;
+      sendAt = now + SEND_GROWTH * (now - start);
     }
     if (step.done) {
       await advise(job, shot, frames);
