@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { laneNumbers, saved } from './desk';
+import { dragSlider, laneNumbers, saved } from './desk';
 
 /** Number of the run that is on screen, once it is whole. */
 async function run(page: Page): Promise<number> {
@@ -26,6 +26,7 @@ test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a fe
   const still = await laneNumbers(page, lane);
   let now = await run(page);
 
+  await page.getByRole('tab', { name: 'World' }).click();
   await page.getByRole('button', { name: 'Fit the body' }).click();
   now = await newer(page, now);
   await expect(page.getByText('on head')).toBeVisible();
@@ -45,29 +46,44 @@ test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a fe
 
   await page.getByRole('button', { name: '+ wind' }).click();
   now = await newer(page, now);
-  await page.getByRole('textbox', { name: 'Speed' }).fill('15');
+  await page.getByRole('textbox', { name: 'Speed', exact: true }).fill('15');
   await page.keyboard.press('Enter');
   now = await newer(page, now);
   expect((await laneNumbers(page, 'Crest, left')).degrees).toBeGreaterThan(0);
 
   await page.getByRole('button', { name: 'Select Crest, front' }).click();
+  await page.getByRole('tab', { name: 'Chains' }).click();
   await expect(page.getByRole('group', { name: 'Feel' }).getByLabel('Lag')).toHaveValue(/^\d/);
   const before = await laneNumbers(page, 'Crest, front');
-  await page.getByLabel('Root to tip').fill('0:1, 1:0.1');
-  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'More of Hold' }).click();
+  await page.getByTitle('Most at the root, falling to the tip').click();
   now = await newer(page, now);
-  expect((await laneNumbers(page, 'Crest, front')).degrees).toBeGreaterThan(before.degrees);
-  await page.getByLabel('Root to tip').fill('nonsense');
-  await page.keyboard.press('Enter');
-  await expect(page.getByText('Write place:multiplier')).toBeVisible();
-  await page.keyboard.press('Escape');
-  // A setting with keys is moved by its keys, not by its slider.
-  await page.getByLabel('Keys, Hz').fill('0:2, 40:6 linear');
-  await page.keyboard.press('Enter');
+  expect((await laneNumbers(page, 'Crest, front')).degrees).not.toBe(before.degrees);
+  const point = page.getByRole('slider', { name: 'Point 3' });
+  await point.focus();
+  await page.keyboard.press('ArrowDown');
   now = await newer(page, now);
-  await expect(page.getByRole('slider', { name: 'Hold', exact: true })).toBeDisabled();
+  await expect(point).toHaveAttribute('aria-valuetext', '0.15 times at 100 % of the length');
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('slider', { name: 'Hold', exact: true })).toBeEnabled();
+  await expect(point).toHaveAttribute('aria-valuetext', '0.2 times at 100 % of the length');
+  now = await newer(page, now);
+
+  // Keys: on this frame by one press, others as text; a keyed setting's slider moves the key of the frame.
+  const keys = page.getByLabel('Keys of hold');
+  await page.getByRole('button', { name: 'Key Hold' }).click();
+  await expect(keys).toHaveValue(/^0:/);
+  await keys.fill('0:2, 40:6 linear');
+  await page.keyboard.press('Enter');
+  now = await newer(page, now);
+  await keys.fill('nonsense');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Write frame:value')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await dragSlider(page, 'Hold', 0.5);
+  await expect(keys).toHaveValue('0:4, 40:6 linear');
+  now = await newer(page, now);
+  await page.keyboard.press('Control+z');
+  await expect(keys).toHaveValue('0:2, 40:6 linear');
   now = await newer(page, now);
   await page.getByLabel('Anchor poses').fill('40:10/10');
   await page.keyboard.press('Enter');

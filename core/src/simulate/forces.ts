@@ -10,7 +10,11 @@ export interface PartForces {
   readonly field: Field;
 }
 
-type Source = { at(frame: number): void; add: Field };
+/** One force: set to a frame, then asked what it adds at a place (air speed, m/s, from 0; acceleration, m/s², from 3). */
+interface Source {
+  at(frame: number): void;
+  add: Field;
+}
 
 const swirled = new Float64Array(3);
 
@@ -86,12 +90,15 @@ function makeAttractor(force: Extract<Force, { kind: 'attractor' }>): Source {
   };
 }
 
+/** What a force does in space and time, for the simulation and for drawing it. */
+export function forceField(f: Force, fps: number): Source {
+  return f.kind === 'wind' ? makeWind(f, fps) : f.kind === 'burst' ? makeBurst(f) : makeAttractor(f);
+}
+
 export function forcesOn(shot: Shot, partId: string): PartForces {
   const sources = inOrder(shot.forces)
     .filter((f) => !f.muted && (f.parts === 'all' || f.parts.some((id) => id === partId)))
-    .map((f) =>
-      f.kind === 'wind' ? makeWind(f, shot.fps) : f.kind === 'burst' ? makeBurst(f) : makeAttractor(f),
-    );
+    .map((f) => forceField(f, shot.fps));
   return {
     any: sources.length > 0,
     at: (frame) => sources.forEach((s) => s.at(frame)),

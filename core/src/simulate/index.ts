@@ -1,3 +1,4 @@
+export { forceField } from './forces';
 export { type SourceTrack } from './track';
 export { makeTuning } from './chainRun';
 export { clipOf, simulate, simulateAll, trackOf, type TrackCache } from './simulate';

@@ -1,25 +1,8 @@
-import type { Character } from '@oscillum/core/character';
 import { quatRotate } from '@oscillum/core/math';
 import { framesAt } from '../sim/simulation';
-import type { Posed } from './pose';
-import type { StageView } from './view';
+import { drawForces } from './air';
+import { line, type InkScene, C } from './pen';
 
-/** What the flat layer draws from. `project` takes a point in an array to pixels. */
-export interface InkScene {
-  view: StageView;
-  posed: Posed;
-  character: Character;
-  project: (array: ArrayLike<number>, offset: number) => readonly [number, number];
-}
-
-const C = {
-  ink: '#23263a',
-  sheet: '#fbf8f1',
-  graphite: '#77777f',
-  verdigris: '#1f7a6d',
-  madder: '#b5413a',
-  ochre: '#b9812a',
-};
 /** Frames a trail reaches back and ahead. */
 const TRAIL = 24;
 
@@ -38,6 +21,7 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
         [4, 4],
       );
   }
+  if (scene.view.air) drawForces(g, scene);
   if (scene.view.trails) trails(g, scene);
   if (scene.view.showJoints) {
     const chosen = new Set(scene.view.selectedParts);
@@ -172,22 +156,6 @@ function joints(g: CanvasRenderingContext2D, { view, posed, character, project }
     g.fillStyle = C.ink;
     g.fillText(name, p[0] + 16, p[1] - 8);
   }
-}
-
-function line(
-  g: CanvasRenderingContext2D,
-  points: readonly (readonly [number, number])[],
-  colour: string,
-  width: number,
-  dash: number[],
-): void {
-  g.strokeStyle = colour;
-  g.lineWidth = width;
-  g.setLineDash(dash);
-  g.beginPath();
-  points.forEach((p, i) => (i ? g.lineTo(p[0], p[1]) : g.moveTo(p[0], p[1])));
-  g.stroke();
-  g.setLineDash([]);
 }
 
 function dot(

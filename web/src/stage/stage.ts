@@ -3,8 +3,9 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { Figure } from './figure';
 import { Ground } from './ground';
-import { drawInk, type InkScene } from './ink';
+import { drawInk } from './ink';
 import { drawsInSoftware, flatContext } from './drawing';
+import type { InkScene } from './pen';
 import { Poser } from './pose';
 import type { StageView } from './view';
 
@@ -90,20 +91,7 @@ export class Stage {
   frame(side?: Side): void {
     if (!this.poser || !this.view) return;
     const { simulated } = this.poser.show(this.view.shot, this.view.picture, this.view.frame);
-    const box = new THREE.Box3();
-    const p = new THREE.Vector3();
-    const ball = new THREE.Box3();
-    const matrix = new THREE.Matrix4();
-    for (const [node, { centre, radius }] of this.reach) {
-      matrix.fromArray(simulated, 16 * node);
-      const across = 2 * radius * matrix.getMaxScaleOnAxis();
-      ball.setFromCenterAndSize(p.copy(centre).applyMatrix4(matrix), new THREE.Vector3().setScalar(across));
-      box.union(ball);
-    }
-    if (box.isEmpty())
-      for (const j of this.poser.character.joints) box.expandByPoint(p.fromArray(simulated, 16 * j + 12));
-    if (box.isEmpty()) box.expandByPoint(new THREE.Vector3());
-    const sphere = box.getBoundingSphere(new THREE.Sphere());
+    const sphere = this.ballOf(simulated, this.poser);
     const radius = Math.max(sphere.radius, 1e-3) * 0.9;
     const direction = side
       ? new THREE.Vector3(...DIRECTIONS[side]).normalize()
@@ -119,6 +107,23 @@ export class Stage {
     this.controls.update();
     this.framed = true;
     this.invalidate();
+  }
+
+  /** A ball round the figure in a pose. */
+  private ballOf(world: Float64Array, { character }: Poser): THREE.Sphere {
+    const box = new THREE.Box3();
+    const p = new THREE.Vector3();
+    const ball = new THREE.Box3();
+    const matrix = new THREE.Matrix4();
+    for (const [node, { centre, radius }] of this.reach) {
+      matrix.fromArray(world, 16 * node);
+      const across = 2 * radius * matrix.getMaxScaleOnAxis();
+      ball.setFromCenterAndSize(p.copy(centre).applyMatrix4(matrix), new THREE.Vector3().setScalar(across));
+      box.union(ball);
+    }
+    if (box.isEmpty()) for (const j of character.joints) box.expandByPoint(p.fromArray(world, 16 * j + 12));
+    if (box.isEmpty()) box.expandByPoint(new THREE.Vector3());
+    return box.getBoundingSphere(new THREE.Sphere());
   }
 
   /** The joint whose place on screen is nearest to a point of the page, within 14 px; null when there is none. */
@@ -227,7 +232,9 @@ export class Stage {
       const py = (matrix[1]! * x + matrix[5]! * y + matrix[9]! * z + matrix[13]!) / w;
       return w > 0 ? [((px + 1) / 2) * width, ((1 - py) / 2) * height] : [-1e4, -1e4];
     };
-    this.inkScene = { view, posed, character: poser.character, project };
+    const { center, radius } = this.ballOf(posed.source, poser);
+    const ball = { centre: center.toArray(), radius };
+    this.inkScene = { view, posed, character: poser.character, ball, project };
     const ratio = this.renderer.getPixelRatio();
     const context = flatContext(this.overlay);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);

@@ -8,6 +8,8 @@ export interface StageView {
   frame: number;
   ghost: boolean;
   trails: boolean;
+  /** Wind and other forces as streaks. */
+  air: boolean;
   showJoints: boolean;
   selectedJoints: readonly number[];
   selectedParts: readonly string[];

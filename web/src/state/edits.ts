@@ -7,10 +7,14 @@ import {
   CHAIN_SETTINGS,
   chainSettingsFor,
   makeChainPart,
+  makeValueCurve,
   partsInOrder,
+  type ChainPart,
   type ChainSettingKey,
   type JointRef,
+  type Profile,
   type Shot,
+  type ValueKeys,
 } from '@oscillum/core/model';
 import { shotSlice } from './shot';
 import type { Thunk } from './store';
@@ -113,16 +117,127 @@ export function removeParts(ids: readonly string[]): Thunk {
   };
 }
 
-/** Sets one setting of parts; not final while the slider is still held. */
+/** Which value of which parts a control sets. */
+export interface SettingTarget {
+  readonly ids: readonly string[];
+  readonly key: ChainSettingKey;
+  /** Where a keyed setting takes its key. */
+  readonly frame: number;
+}
+
+/** What a setting of a part is at a frame: its keys' curve where it has keys. */
+export function settingAt(part: ChainPart, key: ChainSettingKey, frame: number): number {
+  const keys = part.keys[key];
+  return keys?.length ? makeValueCurve(keys)(frame) : part.settings[key];
+}
+
+function putSetting(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
+  const keys = part.keys[key];
+  if (keys?.length) part.keys[key] = withKey(keys, frame, value);
+  else part.settings[key] = value;
+}
+
+/** Gives a setting a value on a frame, and its keys elsewhere the same share more or less. */
+export function putThroughout(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
+  const keys = part.keys[key];
+  if (!keys?.length) {
+    part.settings[key] = value;
+    return;
+  }
+  const { min, max } = CHAIN_SETTINGS[key];
+  const now = settingAt(part, key, frame);
+  for (const k of keys) {
+    const next = now === 0 ? value : rounded((k.value * value) / now);
+    k.value = Math.min(max, Math.max(min, next));
+  }
+}
+
+/** The keys with one more, or another value, on a frame; in order. */
+function withKey(keys: ValueKeys, frame: number, value: number): ValueKeys {
+  const old = keys.find((k) => k.frame === frame);
+  return [...keys.filter((k) => k !== old), { frame, value, kind: old?.kind ?? ('smooth' as const) }].sort(
+    (a, b) => a.frame - b.frame,
+  );
+}
+
+/**
+ * Sets one setting of parts; not final while the slider is still held. `apart` keeps the differences between the parts:
+ * all move by as much as their mean does.
+ */
 export function setSetting(
-  ids: readonly string[],
-  key: ChainSettingKey,
+  { ids, key, frame }: SettingTarget,
   value: number,
   final: boolean,
+  apart = false,
 ): Thunk {
-  const recipe: Recipe = (d) => ids.forEach((id) => d.parts[id] && (d.parts[id].settings[key] = value));
+  const { min, max, label } = CHAIN_SETTINGS[key];
+  const recipe: Recipe = (d) => {
+    const parts = ids.flatMap((id) => (d.parts[id] ? [d.parts[id] as ChainPart] : []));
+    const now = parts.map((p) => settingAt(p, key, frame));
+    const by = value - now.reduce((a, b) => a + b, 0) / now.length;
+    parts.forEach((p, i) =>
+      putSetting(p, key, frame, apart ? Math.min(max, Math.max(min, rounded(now[i]! + by))) : value),
+    );
+  };
+  return final ? change(`Set ${label.toLowerCase()} of ${chains(ids.length)}`, recipe) : preview(recipe);
+}
+
+const rounded = (v: number) => Number(v.toFixed(6));
+
+/** Puts a key of a setting on a frame, at the value it has there; takes them off when all parts have one. */
+export function toggleKey({ ids, key, frame }: SettingTarget): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    if (!shot) return;
+    const known = ids.filter((id) => shot.parts[id]);
+    const off = known.every((id) => shot.parts[id]!.keys[key]?.some((k) => k.frame === frame));
+    const label = CHAIN_SETTINGS[key].label.toLowerCase();
+    dispatch(
+      change(`${off ? 'Remove a key' : 'Key'} of ${label} on frame ${frame}`, (d) => {
+        for (const id of known) {
+          const part = d.parts[id] as ChainPart;
+          const value = settingAt(part, key, frame);
+          const keys = part.keys[key] ?? [];
+          if (!off) part.keys[key] = withKey(keys, frame, value);
+          else if (keys.length > 1) part.keys[key] = keys.filter((k) => k.frame !== frame);
+          else {
+            // The last key leaves its value behind.
+            delete part.keys[key];
+            part.settings[key] = value;
+          }
+        }
+      }),
+    );
+  };
+}
+
+export function setKeys(ids: readonly string[], key: ChainSettingKey, keys: ValueKeys): Thunk {
+  return change(`Key ${CHAIN_SETTINGS[key].label.toLowerCase()}`, (d) => {
+    for (const id of ids) {
+      const part = d.parts[id];
+      if (!part) continue;
+      if (keys.length) part.keys[key] = keys;
+      else delete part.keys[key];
+    }
+  });
+}
+
+export function setProfile(
+  ids: readonly string[],
+  key: ChainSettingKey,
+  profile: Profile,
+  final: boolean,
+): Thunk {
+  const recipe: Recipe = (d) => {
+    for (const id of ids) {
+      const part = d.parts[id];
+      if (!part) continue;
+      if (profile.length) part.profiles[key] = profile;
+      else delete part.profiles[key];
+    }
+  };
   return final
-    ? change(`Set ${CHAIN_SETTINGS[key].label.toLowerCase()} of ${chains(ids.length)}`, recipe)
+    ? change(`Set the profile of ${CHAIN_SETTINGS[key].label.toLowerCase()}`, recipe)
     : preview(recipe);
 }
 
@@ -146,7 +261,17 @@ export function setShot(
   values: Partial<
     Pick<
       Shot,
-      'name' | 'range' | 'fps' | 'preRoll' | 'substeps' | 'clip' | 'start' | 'loop' | 'gravity' | 'airDensity'
+      | 'name'
+      | 'range'
+      | 'fps'
+      | 'preRoll'
+      | 'substeps'
+      | 'clip'
+      | 'start'
+      | 'loop'
+      | 'gravity'
+      | 'gravityKeys'
+      | 'airDensity'
     >
   > & {
     character?: Partial<Shot['character']>;

@@ -17,16 +17,20 @@ export interface ViewSlice {
   ghost: boolean;
   trails: boolean;
   showJoints: boolean;
+  /** Wind and other forces as streaks. */
+  air: boolean;
 }
+
+/** What is shown or not, remembered in this browser. */
+const SWITCHES = ['ghost', 'trails', 'showJoints', 'air', 'loop'] as const;
+export type Switch = (typeof SWITCHES)[number];
 
 const KEY = 'oscillum.view';
 function remembered(): Partial<ViewSlice> {
   try {
     const saved = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Record<string, unknown>;
     return Object.fromEntries(
-      Object.entries(saved).filter(
-        ([k, v]) => ['ghost', 'trails', 'showJoints', 'loop'].includes(k) && typeof v === 'boolean',
-      ),
+      Object.entries(saved).filter(([k, v]) => SWITCHES.includes(k as Switch) && typeof v === 'boolean'),
     );
   } catch {
     return {};
@@ -45,6 +49,7 @@ const initial: ViewSlice = {
   ghost: true,
   trails: true,
   showJoints: true,
+  air: true,
   ...remembered(),
 };
 
@@ -65,17 +70,9 @@ export const viewSlice = createSlice({
     speedSet: (state, { payload }: PayloadAction<number>) => {
       state.speed = payload;
     },
-    toggled: (state, { payload }: PayloadAction<'ghost' | 'trails' | 'showJoints' | 'loop'>) => {
+    toggled: (state, { payload }: PayloadAction<Switch>) => {
       state[payload] = !state[payload];
-      localStorage.setItem(
-        KEY,
-        JSON.stringify({
-          ghost: state.ghost,
-          trails: state.trails,
-          showJoints: state.showJoints,
-          loop: state.loop,
-        }),
-      );
+      localStorage.setItem(KEY, JSON.stringify(Object.fromEntries(SWITCHES.map((k) => [k, state[k]]))));
     },
     jointsSelected: (state, { payload }: PayloadAction<{ joints: number[]; add?: boolean }>) => {
       if (!payload.add) state.joints = payload.joints;

@@ -47,6 +47,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
       ghost: view.ghost,
       trails: view.trails,
       showJoints: view.showJoints,
+      air: view.air,
       selectedJoints: view.joints,
       selectedParts: view.parts,
       hoverJoint: view.hoverJoint,
@@ -58,6 +59,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     ['ghost', 'Ghost', 'The source pose of what moves, dashed (G)'],
     ['trails', 'Trails', 'Where each tip has been: one dot a frame (T)'],
     ['showJoints', 'Joints', 'Joints and chains (J)'],
+    ['air', 'Air', 'Wind and other forces, as streaks (A)'],
   ] as const;
   return (
     <section className="stage" aria-label="Stage">
@@ -69,17 +71,19 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
           </button>
         ))}
         <span style={{ width: 8 }} />
-        {toggles.map(([key, name, title]) => (
-          <button
-            key={key}
-            className="plain"
-            title={title}
-            aria-pressed={view[key]}
-            onClick={() => dispatch(viewSlice.actions.toggled(key))}
-          >
-            {name}
-          </button>
-        ))}
+        {toggles
+          .filter(([key]) => key !== 'air' || Object.keys(shot.forces).length > 0)
+          .map(([key, name, title]) => (
+            <button
+              key={key}
+              className="plain"
+              title={title}
+              aria-pressed={view[key]}
+              onClick={() => dispatch(viewSlice.actions.toggled(key))}
+            >
+              {name}
+            </button>
+          ))}
       </div>
       <div className="float" style={{ right: 14, top: 12 }} role="group" aria-label="Speed">
         {[0.25, 0.5, 1, 2].map((s) => (

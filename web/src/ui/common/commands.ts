@@ -147,6 +147,12 @@ export const COMMANDS: Command[] = [
     keys: 'J',
     run: ({ dispatch }) => dispatch(toggled('showJoints')),
   },
+  {
+    id: 'air',
+    label: 'Wind and forces on or off',
+    keys: 'A',
+    run: ({ dispatch }) => dispatch(toggled('air')),
+  },
   { id: 'loop', label: 'Loop on or off', keys: 'L', run: ({ dispatch }) => dispatch(toggled('loop')) },
   ...([0.25, 0.5, 1, 2] as const).map((speed): Command => ({
     id: `speed-${speed}`,

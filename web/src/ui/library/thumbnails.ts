@@ -54,6 +54,7 @@ async function draw(id: string): Promise<string> {
       frame: Math.round((shot.range.first + shot.range.last) / 2),
       ghost: false,
       trails: false,
+      air: false,
       showJoints: false,
       selectedJoints: [],
       selectedParts: [],

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { AskedFeel } from '@oscillum/core/measure';
 import type { ChainPart } from '@oscillum/core/model';
-import { change } from '../../state/edits';
+import { change, putThroughout } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk, usePicture } from '../common/desk';
 import { NumberBox } from '../common/Fields';
@@ -38,15 +38,13 @@ export function FeelCard({ parts, run }: { parts: readonly ChainPart[]; run: (t:
       asked,
     );
     setWhy(Object.values(fits).find((f) => f.why)?.why ?? '');
-    const round = (x: number) => Number(x.toFixed(3));
     run(
       change(`Fit ${key}`, (d) => {
         for (const [id, fit] of Object.entries(fits)) {
-          const part = d.parts[id];
+          const part = d.parts[id] as ChainPart | undefined;
           if (!part) continue;
-          part.settings.hold = round(fit.hold);
-          part.settings.bend = round(fit.bend);
-          part.settings.damping = round(fit.damping);
+          for (const name of ['hold', 'bend', 'damping'] as const)
+            putThroughout(part, name, shot.range.first, Number(fit[name].toFixed(3)));
         }
       }),
     );

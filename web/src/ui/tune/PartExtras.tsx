@@ -1,17 +1,9 @@
-import { memo, useState } from 'react';
-import {
-  CHAIN_SETTING_KEYS,
-  CHAIN_SETTINGS,
-  inOrder,
-  type ChainPart,
-  type ChainSettingKey,
-  type Profile,
-  type ValueKeys,
-} from '@oscillum/core/model';
+import { memo } from 'react';
+import { inOrder, type ChainPart } from '@oscillum/core/model';
 import { change } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
-import { useTyping } from '../common/Fields';
+import { items, ListText } from './ListText';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
 
 /** What a chain has besides its settings: profiles and keys, limits, touches, ties, anchor poses, pulls. */
@@ -63,7 +55,6 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
         ]}
         onSet={(v) => edit('Set plane lock', (p) => void (p.planeLock = v))}
       />
-      <AlongAndInTime part={first} edit={edit} />
       <h3>Touches</h3>
       {colliders.length + others.length === 0 && (
         <p className="muted small">There is nothing to touch: add colliders with no chain selected.</p>
@@ -163,114 +154,3 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
 /** What the tip of a chain is tied to, as a choice. */
 const tieValue = ({ tie }: ChainPart): string =>
   !tie ? '' : 'joint' in tie.to ? String(tie.to.joint.node) : `collider ${tie.to.collider}`;
-
-const items = (text: string): string[] =>
-  text
-    .split(/[,;]/)
-    .map((t) => t.trim())
-    .filter(Boolean);
-
-/** One setting at a time: its profile from root to tip, and its keys. */
-function AlongAndInTime({
-  part,
-  edit,
-}: {
-  part: ChainPart;
-  edit: (name: string, recipe: (p: ChainPart) => void) => void;
-}) {
-  const [key, setKey] = useState<ChainSettingKey>('hold');
-  const info = CHAIN_SETTINGS[key];
-  const profile = part.profiles[key] ?? [];
-  const keys = part.keys[key] ?? [];
-  const varied = CHAIN_SETTING_KEYS.filter((k) => part.profiles[k]?.length || part.keys[k]?.length);
-  return (
-    <>
-      <h3>Along it and in time</h3>
-      <ChoiceRow
-        label="Setting"
-        value={key}
-        choices={CHAIN_SETTING_KEYS.map(
-          (k) => [k, `${CHAIN_SETTINGS[k].label}${varied.includes(k) ? ' ·' : ''}`] as const,
-        )}
-        onSet={setKey}
-      />
-      {info.profile && (
-        <ListText
-          key={`profile ${key}`}
-          label="Root to tip"
-          says="Multipliers by place, 0 at the root, 1 at the tip: 0:1, 0.5:0.6, 1:0.2"
-          value={profile.map(([x, y]) => `${x}:${y}`).join(', ')}
-          read={(text) => {
-            const next: Profile = items(text).map((t) => {
-              const [x, y] = t.split(':').map(Number);
-              if (!Number.isFinite(x) || !Number.isFinite(y))
-                throw new Error('Write place:multiplier, as 0:1, 1:0.2.');
-              return [x!, y!];
-            });
-            edit(`Set the profile of ${info.label.toLowerCase()}`, (p) => {
-              if (next.length) p.profiles[key] = next;
-              else delete p.profiles[key];
-            });
-          }}
-        />
-      )}
-      <ListText
-        key={`keys ${key}`}
-        label={`Keys, ${info.unit}`}
-        says="Values by frame, going on smoothly, or linear or stepped: 0:2, 12:0.5 linear, 30:2"
-        value={keys.map((k) => `${k.frame}:${k.value}${k.kind === 'smooth' ? '' : ` ${k.kind}`}`).join(', ')}
-        read={(text) => {
-          const next: ValueKeys = items(text).map((t) => {
-            const m = /^(-?\d+):(-?[\d.]+)(?:\s+(stepped|linear|smooth))?$/.exec(t);
-            if (!m) throw new Error('Write frame:value, as 0:2, 12:0.5 linear.');
-            return { frame: Number(m[1]), value: Number(m[2]), kind: (m[3] as 'linear') ?? 'smooth' };
-          });
-          edit(`Key ${info.label.toLowerCase()}`, (p) => {
-            if (next.length) p.keys[key] = next;
-            else delete p.keys[key];
-          });
-        }}
-      />
-    </>
-  );
-}
-
-/** A short list typed as text; what cannot be read is said beside it and changes nothing. */
-function ListText({
-  label,
-  says,
-  value,
-  read,
-}: {
-  label: string;
-  says: string;
-  value: string;
-  read: (text: string) => void;
-}) {
-  const [trouble, setTrouble] = useState('');
-  const { typed, box } = useTyping((text) => {
-    try {
-      if (text !== value) read(text);
-      setTrouble('');
-      return true;
-    } catch (e) {
-      setTrouble(e instanceof Error ? e.message : String(e));
-      return false;
-    }
-  });
-  return (
-    <>
-      <Row label={label} says={says}>
-        <input
-          aria-label={label}
-          aria-invalid={typed !== null && trouble !== ''}
-          placeholder="none"
-          title={says}
-          value={typed ?? value}
-          {...box}
-        />
-      </Row>
-      {typed !== null && trouble && <p className="trouble small">{trouble}</p>}
-    </>
-  );
-}

@@ -1,0 +1,189 @@
+import { Tooltip } from '@mantine/core';
+import { IconRotate2 } from '@tabler/icons-react';
+import { memo, useRef } from 'react';
+import { CHAIN_SETTINGS, type ChainPart, type ChainSettingKey, type SettingInfo } from '@oscillum/core/model';
+import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
+import { useAppSelector, type Thunk } from '../../state/store';
+import { NumberBox } from '../common/Fields';
+import { KeysText } from './ListText';
+import { ProfileEditor, profilePath } from './ProfileEditor';
+
+interface SettingRowProps {
+  name: ChainSettingKey;
+  parts: ChainPart[];
+  /** Whether differences between parts are kept. */
+  apart: boolean;
+  /** Whether its profile and keys are unfolded below it. */
+  open: boolean;
+  onOpen: (name: ChainSettingKey | null) => void;
+  run: (t: Thunk) => void;
+}
+
+/** While one slider moves the other rows stay as they are. */
+const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
+  a.apart === b.apart &&
+  a.open === b.open &&
+  a.parts.length === b.parts.length &&
+  a.parts.every((p, i) => {
+    const q = b.parts[i]!;
+    return (
+      p.id === q.id &&
+      p.settings[a.name] === q.settings[b.name] &&
+      p.keys[a.name] === q.keys[b.name] &&
+      p.profiles[a.name] === q.profiles[b.name]
+    );
+  });
+
+/** One setting of the selected chains: drag it, type it, reset it, key it, share it out from root to tip. */
+export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
+  const { name, parts, apart, open, onOpen, run } = props;
+  const info: SettingInfo = CHAIN_SETTINGS[name];
+  const keyed = parts.some((p) => p.keys[name]?.length);
+  // Only a keyed value depends on the frame; the others need not be drawn again while it plays.
+  const frame = useAppSelector((s) => (keyed ? Math.round(s.view.frame) : 0));
+  const values = parts.map((p) => settingAt(p, name, frame));
+  const low = Math.min(...values);
+  const high = Math.max(...values);
+  const mean = values.reduce((a, b) => a + b, 0) / values.length;
+  const spread = high - low > 1e-9;
+  const ids = parts.map((p) => p.id);
+  const profile = parts[0]!.profiles[name] ?? [];
+  const share = (v: number) =>
+    Math.min(100, Math.max(0, ((v - info.sliderMin) / (info.sliderMax - info.sliderMin)) * 100));
+  const set = (v: number, final: boolean) =>
+    run((dispatch, getState) => {
+      const at = { ids, key: name, frame: Math.round(getState().view.frame) };
+      dispatch(setSetting(at, v, final, apart && spread));
+    });
+  // A slider rounds to its step, so only what a hand has moved is taken from it. With Alt held it moves a tenth as far.
+  const moved = useRef<number | null>(null);
+  const fine = useRef<{ x: number; value: number } | null>(null);
+  const letGo = () => {
+    if (moved.current !== null) set(moved.current, true);
+    moved.current = fine.current = null;
+  };
+  const slide = (e: React.ChangeEvent<HTMLInputElement>) => {
+    if (fine.current) return;
+    moved.current = Number(e.target.value);
+    set(moved.current, false);
+  };
+  const slideFinely = (e: React.PointerEvent<HTMLInputElement>) => {
+    if (!(e.buttons & 1)) return;
+    if (!e.altKey) return void (fine.current = null);
+    fine.current ??= { x: e.clientX, value: moved.current ?? mean };
+    const per = (info.sliderMax - info.sliderMin) / e.currentTarget.clientWidth / 10;
+    const next = fine.current.value + (e.clientX - fine.current.x) * per;
+    moved.current = Number(Math.min(info.sliderMax, Math.max(info.sliderMin, next)).toPrecision(6));
+    set(moved.current, false);
+  };
+  const id = `setting-${name}`;
+  const unit = info.unit === 'ratio' ? '' : info.unit;
+  const onKey = parts.every((p) => p.keys[name]?.some((k) => k.frame === frame));
+  return (
+    <>
+      <div className="row" data-open={open}>
+        <Tooltip
+          label={spread ? `${info.says} Now ${round(low)} to ${round(high)} ${unit}.` : info.says}
+          multiline
+          w={260}
+          position="left"
+          openDelay={350}
+        >
+          <label htmlFor={id}>{info.label}</label>
+        </Tooltip>
+        <input
+          id={id}
+          className="slide"
+          type="range"
+          data-spread={spread}
+          title="Alt moves it finely"
+          min={info.sliderMin}
+          max={info.sliderMax}
+          step={info.step}
+          value={mean}
+          style={
+            {
+              '--at': `${share(mean)}%`,
+              '--low': `${share(low)}%`,
+              '--high': `${share(high)}%`,
+            } as React.CSSProperties
+          }
+          aria-valuetext={`${round(mean)} ${info.unit}`}
+          onChange={slide}
+          onPointerMove={slideFinely}
+          onPointerUp={letGo}
+          onKeyUp={letGo}
+          onBlur={letGo}
+          onKeyDown={(e) => /Arrow|Home|End/.test(e.key) && e.stopPropagation()}
+        />
+        <NumberBox
+          className="value"
+          label={`${info.label} value`}
+          value={spread ? null : mean}
+          unit={info.unit}
+          onSet={(v) => set(v, true)}
+        />
+        <span className="unit">{unit}</span>
+        <button
+          className="plain keymark"
+          aria-pressed={onKey}
+          data-keyed={keyed}
+          aria-label={`Key ${info.label}`}
+          title={onKey ? 'Remove the key on this frame' : 'Key it on this frame'}
+          onClick={() =>
+            run((dispatch, getState) => {
+              dispatch(toggleKey({ ids, key: name, frame: Math.round(getState().view.frame) }));
+            })
+          }
+        >
+          <i />
+        </button>
+        <button
+          className="plain bow"
+          aria-expanded={open}
+          aria-label={`More of ${info.label}`}
+          title={info.profile ? 'Profile from root to tip, and keys' : 'Keys'}
+          onClick={() => onOpen(open ? null : name)}
+        >
+          <svg viewBox="0 0 20 14" data-set={profile.length > 0}>
+            <path d={profilePath(profile, 20, 14, 1.5)} />
+          </svg>
+        </button>
+        <button
+          className="plain"
+          style={{ padding: 0, visibility: values.some((v) => v !== info.initial) ? 'visible' : 'hidden' }}
+          title={`Back to ${info.initial} ${unit}`}
+          aria-label={`Reset ${info.label}`}
+          onClick={() =>
+            run((dispatch, getState) => {
+              dispatch(
+                setSetting({ ids, key: name, frame: Math.round(getState().view.frame) }, info.initial, true),
+              );
+            })
+          }
+        >
+          <IconRotate2 size={13} />
+        </button>
+      </div>
+      {open && (
+        <div className="more">
+          <p className="muted small">{info.says}</p>
+          {info.profile && (
+            <ProfileEditor
+              label={info.label}
+              profile={profile}
+              onChange={(p, final) => run(setProfile(ids, name, p, final))}
+            />
+          )}
+          <KeysText
+            label={`Keys of ${info.label.toLowerCase()}`}
+            keys={parts[0]!.keys[name] ?? []}
+            onSet={(keys) => run(setKeys(ids, name, keys))}
+          />
+        </div>
+      )}
+    </>
+  );
+}, sameRow);
+
+const round = (v: number) => Number(v.toFixed(2));
