@@ -1,170 +1,20 @@
 /**
- * Makes core/src/solver/kernel.generated.ts: the step of core/src/solver/chain.ts, compiled to WebAssembly.
- *
- * The functions between "kernel: begin" and "kernel: end" and the kernels of core/src/math are taken word for word, with types put
- * in their place, and compiled by AssemblyScript, which keeps the order of operations: the bits are the same as the
- * reference's (tested). `--check` only compares with the file that is there.
+ * Makes core/src/solver/kernel.generated.ts: the step of core/src/solver/chain.ts, compiled to WebAssembly by
+ * AssemblyScript, which keeps the order of operations: the bits are the same as the reference's (tested). `--check` only
+ * compares with the file that is there.
  */
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { assemblyScript } from './kernelSource';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const read = (path: string) => readFileSync(join(root, path), 'utf8');
-
-/** Order of a header: numbers, then arrays. chain.ts writes it in this order. */
-const NUMBERS =
-  'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow'.split(' ');
-const WHOLE = new Set('n contacts damped bending soft coned planar airy lastRow'.split(' '));
-const ARRAYS =
-  'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
-    ' ',
-  );
-
-/** bandFactor8 of core/src/math/band.ts, two numbers at a time: the same products and differences, so the same bits. */
-const FACTOR = `
-@inline function pair(at: usize, m: v128, l: f64): void {
-  v128.store(at, f64x2.sub(v128.load(at), f64x2.mul(m, f64x2.splat(l))));
-}
-@inline function single(at: usize, m: f64, l: f64): void {
-  store<f64>(at, load<f64>(at) - m * l);
-}
-function bandFactor8(a: Floats, n: i32): void {
-  let c = changetype<usize>(a);
-  const end = c + <usize>(n * 72);
-  for (; c < end; c += 72) {
-    const d = load<f64>(c);
-    const inverse = 1 / (d > 1e-300 ? d : 1e-300);
-    const l12 = v128.load(c, 8), l34 = v128.load(c, 24), l56 = v128.load(c, 40), l78 = v128.load(c, 56);
-    const by = f64x2.splat(inverse);
-    const m12 = f64x2.mul(l12, by), m34 = f64x2.mul(l34, by), m56 = f64x2.mul(l56, by), m78 = f64x2.mul(l78, by);
-    const m23 = v128.shuffle<f64>(m12, m34, 1, 2), m45 = v128.shuffle<f64>(m34, m56, 1, 2), m67 = v128.shuffle<f64>(m56, m78, 1, 2);
-    const m8 = f64x2.extract_lane(m78, 1);
-    let l = f64x2.extract_lane(l12, 0);
-    pair(c + 72, m12, l); pair(c + 88, m34, l); pair(c + 104, m56, l); pair(c + 120, m78, l);
-    l = f64x2.extract_lane(l12, 1);
-    pair(c + 144, m23, l); pair(c + 160, m45, l); pair(c + 176, m67, l); single(c + 192, m8, l);
-    l = f64x2.extract_lane(l34, 0);
-    pair(c + 216, m34, l); pair(c + 232, m56, l); pair(c + 248, m78, l);
-    l = f64x2.extract_lane(l34, 1);
-    pair(c + 288, m45, l); pair(c + 304, m67, l); single(c + 320, m8, l);
-    l = f64x2.extract_lane(l56, 0);
-    pair(c + 360, m56, l); pair(c + 376, m78, l);
-    l = f64x2.extract_lane(l56, 1);
-    pair(c + 432, m67, l); single(c + 448, m8, l);
-    l = f64x2.extract_lane(l78, 0);
-    pair(c + 504, m78, l);
-    l = f64x2.extract_lane(l78, 1);
-    single(c + 576, m8, l);
-    store<f64>(c, inverse);
-    v128.store(c, m12, 8); v128.store(c, m34, 24); v128.store(c, m56, 40); v128.store(c, m78, 56);
-  }
-}
-`;
-
-const typed = (code: string) =>
-  code
-    .replace(/\]!/g, ']')
-    .replace(/: Float64Array/g, ': Floats')
-    .replace(/\b(entry|i|j|last|n|width): number/g, '$1: i32')
-    .replace(/: number/g, ': f64')
-    .replace(/export function/g, 'function')
-    .replace(
-      'band.set(base)',
-      'memory.copy(changetype<usize>(band), changetype<usize>(base), <usize>((n3 + pad) * row * 8))',
-    )
-    .replace(
-      'turnOld.set(sourceTurn)',
-      'memory.copy(changetype<usize>(turnOld), changetype<usize>(sourceTurn), <usize>(4 * n * 8))',
-    );
-
-/**
- * Gives every function its own copies of the globals it reads: compilers of WebAssembly keep locals in registers but
- * load a global each time.
- */
-function withLocals(code: string): string {
-  return code.replace(
-    /^function (\w+)\(([^)]*)\): (\w+) \{\n([^]*?)\n\}/gm,
-    (_, name: string, parameters: string, type: string, body: string) => {
-      const copies = [...NUMBERS, 'n3', ...ARRAYS].filter(
-        (k) =>
-          new RegExp(`(?<![\\w.])${k}\\b`).test(body) &&
-          !new RegExp(`(^|[ ,(])${k}: |(const|let) ${k}\\b`).test(parameters),
-      );
-      const lines = copies.map((k) => `  const ${k} = g_${k};\n`).join('');
-      const inline = ['addBend', 'advance'].includes(name) ? '@inline ' : '';
-      return `${inline}function ${name}(${parameters}): ${type} {\n${lines}${body}\n}`;
-    },
-  );
-}
-
-function source(): string {
-  const chain = read('core/src/solver/chain.ts');
-  const band = read('core/src/math/band.ts');
-  const body = chain
-    .slice(chain.indexOf('// kernel: begin'), chain.indexOf('// kernel: end'))
-    .replace(/^ {2}/gm, '')
-    .replace('function step()', 'function run()');
-  const constant = (text: string, name: string) => new RegExp(`const ${name} = ([^;]+);`).exec(text)![1]!;
-  const kernels = band.slice(
-    band.indexOf('export function bandSolve8'),
-    band.indexOf('/**\n * Smallest eigenvalue'),
-  );
-  const rows = read('core/src/math/rows.ts');
-  const number = (k: string, i: number) =>
-    `  g_${k} = ${WHOLE.has(k) ? '<i32>' : ''}load<f64>(header + ${8 * i});`;
-  const array = (k: string, i: number) =>
-    `  g_${k} = changetype<Floats>(<usize>load<f64>(header + ${8 * (NUMBERS.length + i)}));`;
-  return `
-@unmanaged class Floats {
-  @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
-  @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
-}
-const LENGTH_TOLERANCE: f64 = ${constant(chain, 'LENGTH_TOLERANCE')};
-const TOUCHING_TOLERANCE: f64 = ${constant(chain, 'TOUCHING_TOLERANCE')};
-const MOST_ITERATIONS: i32 = ${constant(chain, 'MOST_ITERATIONS')};
-const MOST_CONTACT_ITERATIONS: i32 = ${constant(chain, 'MOST_CONTACT_ITERATIONS')};
-const CONTACT_TOLERANCE: f64 = ${constant(chain, 'CONTACT_TOLERANCE')};
-const SLIDING: f64 = ${constant(chain, 'SLIDING')};
-const FRICTION_TOLERANCE: f64 = ${constant(chain, 'FRICTION_TOLERANCE')};
-const FRICTION_UPDATES: i32 = ${constant(chain, 'FRICTION_UPDATES')};
-const CONTACT_ROW: i32 = ${constant(chain, 'CONTACT_ROW')};
-@inline function int(x: f64): i32 { return <i32>x; }
-const PAD8: i32 = ${constant(band, 'PAD8')};
-const row: i32 = 9;
-const pad: i32 = PAD8;
-let g_n3: i32 = 0;
-let count: i32 = 0;
-let stuck: i32 = 0;
-${NUMBERS.map((k) => `let g_${k}: ${WHOLE.has(k) ? 'i32' : 'f64'} = 0;`).join('\n')}
-${ARRAYS.map((k) => `let g_${k}: Floats = changetype<Floats>(<usize>0);`).join('\n')}
-${FACTOR}
-${typed(kernels)}
-${typed(rows.slice(rows.indexOf('export function')))}
-${withLocals(typed(body))}
-function read(header: usize): void {
-${NUMBERS.map(number).join('\n')}
-${ARRAYS.map(array).join('\n')}
-  g_n3 = 3 * g_n;
-}
-export function place(header: usize, entry: i32, share: f64): void {
-  read(header);
-  placeSource(entry, share);
-}
-export function step(header: usize): i32 {
-  read(header);
-  count = 0;
-  run();
-  return stuck ? -count : count;
-}
-`;
-}
 
 const folder = mkdtempSync(join(tmpdir(), 'oscillum-kernel-'));
 try {
-  writeFileSync(join(folder, 'kernel.ts'), source());
+  writeFileSync(join(folder, 'kernel.ts'), assemblyScript());
   const options = [
     '--outFile',
     'kernel.wasm',

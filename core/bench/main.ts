@@ -4,8 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { ChainSettings } from '../src/model/index';
-import { simulateAll } from '../src/simulate/index';
+import { simulateAll, trackOf, type TrackCache } from '../src/simulate/index';
 import { benchScene } from './scene';
+import { besideScheme, compileScheme } from './scheme';
 
 /** Times fixed scenes beside the plain native loop of the same size, interleaved in one run; medians. */
 const ROUNDS = 7;
@@ -29,11 +30,17 @@ function runScene(
   settings: Partial<ChainSettings>,
   substeps: number,
   capsules = 0,
-): { ours: () => number; native: (program: string) => number } {
-  const { character, shot } = benchScene(chains, links, frames, settings, substeps, capsules);
-  const cache = {};
+): { ours: () => number; native: (program: string) => number; scene: ReturnType<typeof benchScene> } {
+  const scene = benchScene(chains, links, frames, settings, substeps, capsules);
+  const { character, shot } = scene;
+  const first: TrackCache = {};
+  trackOf(character, shot, first);
+  const entry = first.entry!;
   return {
+    scene,
     ours: () => {
+      // Checkpoints would let it begin at the end.
+      const cache = { entry };
       const start = performance.now();
       simulateAll(character, shot, cache);
       return performance.now() - start;
@@ -99,24 +106,28 @@ try {
       frames: 15,
       name: 'slow case: one chain of 200 links among 8 capsules, 15 frames',
     },
-    'growth.links.1': {
-      run: runScene(10, 10, 60, {}, 4),
-      links: 10 * 10 * 60 * 4,
-      frames: 60,
-      name: 'growth: 10 links',
-    },
-    'growth.links.2': {
-      run: runScene(10, 20, 60, {}, 4),
-      links: 10 * 20 * 60 * 4,
-      frames: 60,
-      name: 'growth: 20 links',
-    },
-    'growth.links.4': {
-      run: runScene(10, 40, 60, {}, 4),
-      links: 10 * 40 * 60 * 4,
-      frames: 60,
-      name: 'growth: 40 links',
-    },
+    ...Object.fromEntries(
+      (
+        [
+          ['links', (k) => [10, 10 * k, 60]],
+          ['chains', (k) => [10 * k, 10, 60]],
+          ['frames', (k) => [10, 10, 60 * k]],
+        ] as [string, (k: number) => [number, number, number]][]
+      ).flatMap(([what, size]) =>
+        [1, 2, 4].map((k) => {
+          const [chains, links, frames] = size(k);
+          return [
+            `growth.${what}.${k}`,
+            {
+              run: runScene(chains, links, frames, {}, 4),
+              links: chains * links * frames * 4,
+              frames,
+              name: `growth: ${k} × the ${what} (${chains} chains, ${links} links, ${frames} frames)`,
+            },
+          ];
+        }),
+      ),
+    ),
   };
   const times = new Map(
     Object.keys(scenes).map((k) => [k, { ours: [] as number[], native: [] as number[] }]),
@@ -154,6 +165,29 @@ try {
         theirs.toFixed(1).padStart(11) +
         (ours / theirs).toFixed(1).padStart(8),
     );
+  }
+  for (const what of ['links', 'chains', 'frames'])
+    for (const k of [2, 4]) {
+      const by = result[`ms.growth.${what}.${k}`]! / result[`ms.growth.${what}.1`]!;
+      result[`ratio.growth.${what}.${k}`] = by;
+      say(`${k} × the ${what} takes ${by.toFixed(2)} times as long`);
+    }
+  const scheme = compileScheme(folder);
+  if (scheme) {
+    say('\nthe step alone beside the same scheme in C -O2, on the same memory, to the same bits');
+    for (const key of [
+      'ten.hold-bend.4',
+      'hundred.hold.8',
+      'hundred.hold-bend.8',
+      'hundred.hold.capsules',
+      'hundred.hold-bend.capsules',
+      'slow',
+    ]) {
+      const { run, name } = scenes[key as 'slow'];
+      const { ours, c } = besideScheme(scheme, folder, run.scene, ROUNDS);
+      result[`ratio.scheme.${key}`] = ours / c;
+      say(name.padEnd(74) + `${(ours / c).toFixed(2)}`.padStart(9));
+    }
   }
   if (json) console.log(JSON.stringify(result, null, 1));
 } finally {
