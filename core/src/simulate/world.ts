@@ -237,18 +237,20 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
   }
 
   /** The moment being stepped to, for what is written between finding contacts and stepping. */
-  let [rowNow, shareNow, frameNow] = [0, 0, 0];
+  let rowNow = 0;
+  /** Share of the way to the next row, and frame. In an array: numbers that functions share are else made anew each step. */
+  const moment = new Float64Array(2);
   /** Writes ties and pulls of a chain after its contacts. */
   const holders = solvers.map((solver, i) => (used: number) => {
-    let rows = ties[i]?.write(solver, used, rowNow, shareNow) ?? used;
-    for (const p of pulls[i]!) rows = p.write(solver, rows, frameNow);
+    let rows = ties[i]?.write(solver, used, rowNow, moment[0]!) ?? used;
+    for (const p of pulls[i]!) rows = p.write(solver, rows, moment[1]!);
     return rows;
   });
 
   function advance(row: number, share: number, frame: number): void {
     rowNow = row;
-    shareNow = share;
-    frameNow = frame;
+    moment[0] = share;
+    moment[1] = frame;
     const pull = gravityCurve(frame);
     for (let a = 0; a < 3; a++) gravity[a] = shot.gravity[a]! * pull;
     moveColliders(colliders, row, share, frame, h, gravity, shot.airDensity);

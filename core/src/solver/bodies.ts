@@ -209,14 +209,26 @@ function carry(
 
 /** A place of the world in the space of a placement (7 numbers). */
 export function toBody(out: Float64Array, placed: Float64Array, x: number, y: number, z: number): void {
+  out[0] = x;
+  out[1] = y;
+  out[2] = z;
+  pointToBody(out, 0, placed, out, 0);
+}
+
+/** The same for a point that stands in an array: from `list` at `at` to `out` at `o`. No number passes between functions. */
+export function pointToBody(
+  out: Float64Array,
+  o: number,
+  placed: Float64Array,
+  list: Float64Array,
+  at: number,
+): void {
   back[0] = -placed[3]!;
   back[1] = -placed[4]!;
   back[2] = -placed[5]!;
   back[3] = placed[6]!;
-  out[0] = x - placed[0]!;
-  out[1] = y - placed[1]!;
-  out[2] = z - placed[2]!;
-  quatRotate(out, 0, back, 0, out, 0);
+  for (let c = 0; c < 3; c++) out[o + c] = list[at + c]! - placed[c]!;
+  quatRotate(out, o, back, 0, out, o);
 }
 
 /** A place in the space of a placement in the world. */

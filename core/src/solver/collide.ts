@@ -1,5 +1,5 @@
 import { quatRotate } from '../math/index';
-import { givesWay, pushBody, finishBody, toBody, toWorld, velocityAt, type Body } from './bodies';
+import { givesWay, pushBody, finishBody, pointToBody, toWorld, velocityAt, type Body } from './bodies';
 import { nearestOnSegment } from './shapes';
 
 /** m/s: slower hits do not bounce, so that what lies still stays still. */
@@ -34,7 +34,7 @@ interface Touch {
   rub: [number, number, number];
 }
 
-const local = new Float64Array(4);
+const local = new Float64Array(6);
 const near = new Float64Array(5);
 const spot = new Float64Array(3);
 const normal = new Float64Array(3);
@@ -64,8 +64,9 @@ function find(out: Touch[], a: Body, b: Body, h: number, flipped: boolean): void
   const { at, radius } = samples(a);
   for (const p of at) {
     toWorld(spot, a.before, p);
-    toBody(local, b.before, spot[0]!, spot[1]!, spot[2]!);
-    nearestOnSegment(near, b.shape, local[0]!, local[1]!, local[2]!, local[0]!, local[1]!, local[2]!);
+    pointToBody(local, 0, b.before, spot, 0);
+    pointToBody(local, 3, b.before, spot, 0);
+    nearestOnSegment(near, b.shape, local);
     const gap = near[1]! - radius;
     let way = 0;
     for (let c = 0; c < 3; c++) {

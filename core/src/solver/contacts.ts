@@ -1,5 +1,14 @@
 import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
-import { finishBody, givesWay, moveFree, pushBody, toBody, toWorld, velocityAt, type Body } from './bodies';
+import {
+  finishBody,
+  givesWay,
+  moveFree,
+  pointToBody,
+  pushBody,
+  toWorld,
+  velocityAt,
+  type Body,
+} from './bodies';
 import { CONTACT, CONTACT_ROW, HOLDER_ROWS, mostContacts, type ChainSolver } from './chain';
 import { nearestOnSegment, type Shape } from './shapes';
 
@@ -67,23 +76,23 @@ const ADVANCES = 24;
 const SIDE = 3;
 
 const near = new Float64Array(5);
-const startA = new Float64Array(3);
-const startB = new Float64Array(3);
-const endA = new Float64Array(3);
-const endB = new Float64Array(3);
+/** The two ends of a link in a body's space: before the step, where it heads, and at a moment between. */
+const start = new Float64Array(6);
+const end = new Float64Array(6);
+const segment = new Float64Array(6);
 const place = new Float64Array(3);
 const world = new Float64Array(3);
 const normal = new Float64Array(3);
 const speed = new Float64Array(3);
 
-/** Farthest that a place of the body goes in the step, m. */
-function wayOf({ before, now, bound }: Body): number {
+/** Farthest that a place of the body goes in the step, m, into `ways` at b. */
+function findWay(ways: Float64Array, b: number, { before, now, bound }: Body): void {
   let way = 0;
   let dot = 0;
   for (let c = 0; c < 3; c++) way += (now[c]! - before[c]!) ** 2;
   for (let c = 3; c < 7; c++) dot += now[c]! * before[c]!;
   const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
-  return Math.sqrt(way) + (bound < Infinity ? 2 * turn * bound : 0);
+  ways[b] = Math.sqrt(way) + (bound < Infinity ? 2 * turn * bound : 0);
 }
 
 /**
@@ -125,7 +134,10 @@ export function makeChainContacts(
   let used = 0;
   let h = whole;
   /** Fastest way of a link past a body in the step, as a share of the link's length. */
-  let hurry = 0;
+  const hurry = new Float64Array(1);
+  const ways = new Float64Array(bodies.length);
+  /** Where points 0..n head in the step without lengths: the root has gone there already. */
+  const ahead = new Float64Array(x.length);
   /** Parts the step has to be taken in at least. */
   let least = 1;
   let slippery = false;
@@ -145,16 +157,8 @@ export function makeChainContacts(
   /** Distance of the link's way at a share of the step, in the body's space; the nearest place goes to `near`. */
   function at(shape: Shape, t: number): number {
     const w = 1 - t;
-    nearestOnSegment(
-      near,
-      shape,
-      w * startA[0]! + t * endA[0]!,
-      w * startA[1]! + t * endA[1]!,
-      w * startA[2]! + t * endA[2]!,
-      w * startB[0]! + t * endB[0]!,
-      w * startB[1]! + t * endB[1]!,
-      w * startB[2]! + t * endB[2]!,
-    );
+    for (let c = 0; c < 6; c++) segment[c] = w * start[c]! + t * end[c]!;
+    nearestOnSegment(near, shape, segment);
     return near[1]!;
   }
 
@@ -175,8 +179,8 @@ export function makeChainContacts(
     // The surface point under the nearest place of the link at the share `first` of the step, now.
     const w = 1 - first;
     for (let c = 0; c < 3; c++) {
-      const a = w * startA[c]! + first * endA[c]!;
-      const e = w * startB[c]! + first * endB[c]!;
+      const a = w * start[c]! + first * end[c]!;
+      const e = w * start[3 + c]! + first * end[3 + c]!;
       place[c] = a + share * (e - a) - near[1]! * near[2 + c]!;
     }
     toWorld(world, body.now, place);
@@ -193,7 +197,7 @@ export function makeChainContacts(
     }
     contact[r + CONTACT.offset] = offset;
     // Where the link's own place would be if it stuck: it moves with the body.
-    for (let c = 0; c < 3; c++) place[c] = startA[c]! + share * (startB[c]! - startA[c]!);
+    for (let c = 0; c < 3; c++) place[c] = start[c]! + share * (start[3 + c]! - start[c]!);
     toWorld(speed, body.now, place);
     contact[r + CONTACT.anchor] = speed[0]! - rx;
     contact[r + CONTACT.anchor + 1] = speed[1]! - ry;
@@ -231,7 +235,7 @@ export function makeChainContacts(
 
   function find(skin: ChainSkin): number {
     used = 0;
-    hurry = 0;
+    hurry[0] = 0;
     least = struck ? Math.ceil(h / STRIKE_STEP) : 1;
     order[0] = 2;
     // The root has gone on to its source already.
@@ -256,12 +260,16 @@ export function makeChainContacts(
       if (sum > fastest) fastest = sum;
     }
     for (let i = 0; i < links; i++) thickest = Math.max(thickest, skin.thickness[i]!);
+    const { fall, source } = solver;
+    for (let c = 0; c < 3; c++) ahead[c] = source[c]!;
+    for (let k = 3; k < x.length; k++) ahead[k] = x[k]! + h * v[k]! + h * h * fall[k - 3]!;
     const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
     fastest = Math.max(root, Math.sqrt(fastest) * h);
     for (let b = 0; b < bodies.length; b++) {
       const body = bodies[b]!;
       const { shape, before, now } = body;
-      const bodyWay = wayOf(body);
+      findWay(ways, b, body);
+      const bodyWay = ways[b]!;
       if (body.bound < Infinity) {
         let far = 0;
         for (let c = 0; c < 3; c++) {
@@ -276,8 +284,9 @@ export function makeChainContacts(
         }
       }
       minded[b] = 1;
-      toBody(startA, before, x[0]!, x[1]!, x[2]!);
-      nearestOnSegment(near, shape, startA[0]!, startA[1]!, startA[2]!, startA[0]!, startA[1]!, startA[2]!);
+      pointToBody(segment, 0, before, x, 0);
+      pointToBody(segment, 3, before, x, 0);
+      nearestOnSegment(near, shape, segment);
       const rooted = skin.thickness[0]! - near[1]!;
       let grown = 0;
       for (let i = 0; i < links; i++) {
@@ -309,44 +318,35 @@ export function makeChainContacts(
         }
         // The root stands where it stands, often inside what it grows from: the first link minds only its outer part.
         const clip = i === 0 ? ROOT_PART : 0;
-        toBody(startA, before, x[o]!, x[o + 1]!, x[o + 2]!);
-        toBody(startB, before, x[o + 3]!, x[o + 4]!, x[o + 5]!);
-        if (i === 0) toBody(endA, now, rx, ry, rz);
-        else
-          toBody(
-            endA,
-            now,
-            x[o]! + h * v[o]! + h * h * solver.fall[o - 3]!,
-            x[o + 1]! + h * v[o + 1]! + h * h * solver.fall[o - 2]!,
-            x[o + 2]! + h * v[o + 2]! + h * h * solver.fall[o - 1]!,
-          );
-        toBody(
-          endB,
-          now,
-          x[o + 3]! + h * v[o + 3]! + h * h * solver.fall[o]!,
-          x[o + 4]! + h * v[o + 4]! + h * h * solver.fall[o + 1]!,
-          x[o + 5]! + h * v[o + 5]! + h * h * solver.fall[o + 2]!,
-        );
+        pointToBody(start, 0, before, x, o);
+        pointToBody(start, 3, before, x, o + 3);
+        pointToBody(end, 0, now, ahead, o);
+        pointToBody(end, 3, now, ahead, o + 3);
         for (let c = 0; c < 3 && clip > 0; c++) {
-          startA[c]! += clip * (startB[c]! - startA[c]!);
-          endA[c]! += clip * (endB[c]! - endA[c]!);
+          start[c]! += clip * (start[3 + c]! - start[c]!);
+          end[c]! += clip * (end[3 + c]! - end[c]!);
         }
         let wayA = 0;
         let wayB = 0;
         for (let c = 0; c < 3; c++) {
-          wayA += (endA[c]! - startA[c]!) ** 2;
-          wayB += (endB[c]! - startB[c]!) ** 2;
+          const a = end[c]! - start[c]!;
+          const b = end[3 + c]! - start[3 + c]!;
+          wayA += a * a;
+          wayB += b * b;
         }
         const way = Math.sqrt(Math.max(wayA, wayB));
         const gap = at(shape, 0) - thickness;
         let own = 0;
-        for (let c = 0; c < 3; c++) own += (startB[c]! - startA[c]!) ** 2;
+        for (let c = 0; c < 3; c++) {
+          const e = start[3 + c]! - start[c]!;
+          own += e * e;
+        }
         // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
         if (gap > 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length) {
           pressed[pair] = 0;
           continue;
         }
-        hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
+        hurry[0] = Math.max(hurry[0]!, way / Math.sqrt(Math.max(own, 1e-18)));
         let first = 0;
         let hits = gap <= 0;
         if (gap > 0) {
@@ -373,7 +373,8 @@ export function makeChainContacts(
         addRow(i, b, body, skin, thickness, gap, first);
         // A link that lies along a flat side touches it at its far end too.
         if (shape.kind === 'box' && near[0]! < 0.98 && used > before0) {
-          nearestOnSegment(near, shape, endB[0]!, endB[1]!, endB[2]!, endB[0]!, endB[1]!, endB[2]!);
+          for (let c = 0; c < 3; c++) segment[c] = segment[3 + c] = end[3 + c]!;
+          nearestOnSegment(near, shape, segment);
           near[0] = 1;
           if (near[1]! - thickness < 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length)
             addRow(i, b, body, skin, thickness, Math.min(gap, 0), 1);
@@ -518,7 +519,7 @@ export function makeChainContacts(
     striking[0] = 0;
     turnNow.set(solver.sourceTurn);
     used = find(skin);
-    let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(hurry / HURRY)));
+    let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(hurry[0]! / HURRY)));
     if (Number.isNaN(sourceBefore[0]!)) parts = 1;
     if ((used > 0 || parts > 1) && !Number.isNaN(sourceBefore[0]!)) {
       for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);

@@ -28,7 +28,7 @@ describe('the nearest place of a segment', () => {
     const out = new Float64Array(5);
     for (let n = 0; n < 200; n++) {
       const [a, b] = [place(), place()];
-      nearestOnSegment(out, shape, ...a, ...b);
+      nearestOnSegment(out, shape, Float64Array.of(...a, ...b));
       const at = (t: number) => a.map((v, k) => v + t * (b[k]! - v));
       expect(out[1]).toBeCloseTo(distance(shape, at(out[0]!)), 9);
       let least = Infinity;
@@ -42,14 +42,14 @@ describe('the nearest place of a segment', () => {
   });
   it('to ground is its far end, above or below', () => {
     const out = new Float64Array(5);
-    nearestOnSegment(out, { kind: 'ground' }, 0, -1, 0, 2, 0.5, 1);
+    nearestOnSegment(out, { kind: 'ground' }, Float64Array.of(0, -1, 0, 2, 0.5, 1));
     expect([...out]).toEqual([1, 0.5, 0, 1, 0]);
   });
   it('a segment of no length is a place; bounds hold their shapes', () => {
     const out = new Float64Array(5);
     for (const shape of shapes) {
       const p = place();
-      nearestOnSegment(out, shape, ...p, ...p);
+      nearestOnSegment(out, shape, Float64Array.of(...p, ...p));
       expect(out[1]).toBeCloseTo(distance(shape, p), 6);
       const far = place().map((v) => v * 10);
       const l = Math.hypot(...far);

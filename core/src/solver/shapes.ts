@@ -116,22 +116,17 @@ function away(out: Float64Array, x: number, y: number, z: number, radius: number
 }
 
 /**
- * The place of segment a–b nearest to the shape; see {@link NEAREST}. For ground it is the end b (the link before has its
+ * The place of segment a–b (6 numbers) nearest to the shape; see {@link NEAREST}. For ground it is the end b (the link before has its
  * end at a), for a mesh the best of three places.
  */
-export function nearestOnSegment(
-  out: Float64Array,
-  shape: Shape,
-  ax: number,
-  ay: number,
-  az: number,
-  bx: number,
-  by: number,
-  bz: number,
-): void {
-  const dx = bx - ax,
+export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float64Array): void {
+  const ax = segment[0]!,
+    ay = segment[1]!,
+    az = segment[2]!,
+    by = segment[4]!;
+  const dx = segment[3]! - ax,
     dy = by - ay,
-    dz = bz - az;
+    dz = segment[5]! - az;
   const dd = dx * dx + dy * dy + dz * dz;
   if (shape.kind === 'ground') {
     out[0] = 1;
