@@ -1,6 +1,6 @@
 import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
-import type { AskedFeel, Diagnosis, Feel, FittedFeel } from '@oscillum/core/measure';
+import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, Shot } from '@oscillum/core/model';
 import type { FrameRows, FramesLayout, StartReport } from '@oscillum/core/simulate';
 
@@ -29,6 +29,8 @@ export interface Advice {
   readonly diagnoses: readonly Diagnosis[];
   /** Feel of each chain on the standard quick turn, by part. */
   readonly feels: Readonly<Record<string, Feel>>;
+  /** And on the shot itself. */
+  readonly shots: Readonly<Record<string, ShotFeel>>;
 }
 
 export type FromWorker =

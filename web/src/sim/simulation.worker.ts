@@ -7,7 +7,14 @@ import {
   type Container,
   type Decoders,
 } from '@oscillum/core/gltf';
-import { diagnose, fitPartFeel, partFeel, type Feel } from '@oscillum/core/measure';
+import {
+  diagnose,
+  fitPartFeel,
+  measureShot,
+  partFeel,
+  type Feel,
+  type ShotFeel,
+} from '@oscillum/core/measure';
 import { OscillumError, type Shot } from '@oscillum/core/model';
 import { fitColliders } from '@oscillum/core/parts';
 import {
@@ -117,12 +124,14 @@ async function advise(job: number, shot: Shot, frames: Frames): Promise<void> {
   if (!track || newest !== job) return;
   const diagnoses = diagnose(shot, frames, track);
   const feels: Record<string, Feel> = {};
+  const shots: Record<string, ShotFeel> = {};
   for (const [chain, { partId }] of frames.chains.entries()) {
     await breathe();
     if (newest !== job) return;
     feels[partId] = partFeel(shot, track, chain);
+    shots[partId] = measureShot(frames, track, chain, shot.fps);
   }
-  post({ kind: 'advice', job, advice: { diagnoses, feels } });
+  post({ kind: 'advice', job, advice: { diagnoses, feels, shots } });
 }
 
 const notOpen = () =>

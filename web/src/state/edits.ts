@@ -138,7 +138,7 @@ function putSetting(part: ChainPart, key: ChainSettingKey, frame: number, value:
 }
 
 /** Gives a setting a value on a frame, and its keys elsewhere the same share more or less. */
-export function putThroughout(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
+function putThroughout(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
   const keys = part.keys[key];
   if (!keys?.length) {
     part.settings[key] = value;
@@ -150,6 +150,24 @@ export function putThroughout(part: ChainPart, key: ChainSettingKey, frame: numb
     const next = now === 0 ? value : rounded((k.value * value) / now);
     k.value = Math.min(max, Math.max(min, next));
   }
+}
+
+/** Hold, bend and damping for a feel; not final while a hand is still asking. */
+export function fitTogether(
+  name: string,
+  fits: Readonly<Record<string, Readonly<Record<'hold' | 'bend' | 'damping', number>>>>,
+  frame: number,
+  final: boolean,
+): Thunk {
+  const recipe: Recipe = (d) => {
+    for (const [id, fit] of Object.entries(fits)) {
+      const part = d.parts[id] as ChainPart | undefined;
+      if (!part) continue;
+      for (const key of ['hold', 'bend', 'damping'] as const)
+        putThroughout(part, key, frame, Number(fit[key].toFixed(3)));
+    }
+  };
+  return final ? change(name, recipe) : preview(recipe);
 }
 
 /** The keys with one more, or another value, on a frame; in order. */

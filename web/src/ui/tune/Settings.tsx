@@ -10,7 +10,7 @@ import {
 import { removeParts, renamePart, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useTyping } from '../common/Fields';
-import { FeelCard } from './FeelCard';
+import { ResponseCard } from './ResponseCard';
 import { PartExtras } from './PartExtras';
 import { SettingRow } from './SettingRow';
 import { World } from './World';
@@ -89,7 +89,7 @@ export function Settings() {
               {parts.find((p) => p.mutedBecause)?.mutedBecause || 'Muted: it follows its source.'}
             </p>
           )}
-          <FeelCard parts={parts} run={run} />
+          <ResponseCard parts={parts} run={run} />
           {parts.length > 1 && (
             <div className="presses" role="group" aria-label="Several chains at once">
               {(
