@@ -273,6 +273,47 @@ export function renamePart(id: string, name: string): Thunk {
   return change('Rename chain', (d) => void (d.parts[id] && (d.parts[id].name = name)));
 }
 
+/** Moves what a part has on a frame (anchor poses, keys of any setting) to another, over what is there. */
+export function moveMarks(id: string, from: number, to: number, final: boolean): Thunk {
+  const move = <T extends { frame: number }>(list: readonly T[]): T[] =>
+    list.some((x) => x.frame === from)
+      ? list
+          .filter((x) => x.frame !== to || from === to)
+          .map((x) => (x.frame === from ? { ...x, frame: to } : x))
+          .sort((a, b) => a.frame - b.frame)
+      : [...list];
+  const recipe: Recipe = (d) => {
+    const part = d.parts[id] as ChainPart | undefined;
+    if (!part) return;
+    part.anchors = move(part.anchors);
+    for (const key of Object.keys(part.keys) as ChainSettingKey[]) part.keys[key] = move(part.keys[key]!);
+  };
+  return final ? change(`Move marks from frame ${from} to ${to}`, recipe) : preview(recipe);
+}
+
+/** Frames over which a new anchor pose eases in and out. */
+const EASE = 8;
+
+/** Puts an anchor pose on a frame of parts; takes it off when all have one there. */
+export function toggleAnchor(ids: readonly string[], frame: number): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const known = ids.filter((id) => shot?.parts[id]);
+    if (known.length === 0) return;
+    const off = known.every((id) => shot!.parts[id]!.anchors.some((a) => a.frame === frame));
+    dispatch(
+      change(`${off ? 'Remove the anchor pose' : 'Anchor pose'} on frame ${frame}`, (d) => {
+        for (const id of known) {
+          const part = d.parts[id]!;
+          const others = part.anchors.filter((a) => a.frame !== frame);
+          part.anchors = off ? others : [...others, { frame, easeIn: EASE, easeOut: EASE }];
+          part.anchors.sort((a, b) => a.frame - b.frame);
+        }
+      }),
+    );
+  };
+}
+
 /** Changes time, scale, clip or name of the shot. */
 export function setShot(
   name: string,

@@ -12,6 +12,10 @@ export interface ViewSlice {
   /** Selected parts. */
   parts: string[];
   hoverJoint: number | null;
+  /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
+  solo: string[];
+  /** Frames the lanes show, when not all. */
+  window: { from: number; to: number } | null;
   /** What is looked for in the joints list; kept from room to room. */
   search: string;
   ghost: boolean;
@@ -45,6 +49,8 @@ const initial: ViewSlice = {
   joints: [],
   parts: [],
   hoverJoint: null,
+  solo: [],
+  window: null,
   search: '',
   ghost: true,
   trails: true,
@@ -58,7 +64,7 @@ export const viewSlice = createSlice({
   initialState: initial,
   reducers: {
     entered: (state, { payload }: PayloadAction<{ frame: number; parts: string[]; joints: number[] }>) => {
-      Object.assign(state, payload, { playing: false, hoverJoint: null, search: '' });
+      Object.assign(state, payload, { playing: false, hoverJoint: null, search: '', solo: [], window: null });
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
       state.frame = payload;
@@ -87,6 +93,14 @@ export const viewSlice = createSlice({
       else
         for (const p of payload.parts)
           state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
+    },
+    soloed: (state, { payload }: PayloadAction<string>) => {
+      state.solo = state.solo.includes(payload)
+        ? state.solo.filter((p) => p !== payload)
+        : [...state.solo, payload];
+    },
+    windowSet: (state, { payload }: PayloadAction<ViewSlice['window']>) => {
+      state.window = payload;
     },
     searched: (state, { payload }: PayloadAction<string>) => {
       state.search = payload;

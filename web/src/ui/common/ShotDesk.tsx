@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
-import { partsInOrder } from '@oscillum/core/model';
+import { partsInOrder, type Shot } from '@oscillum/core/model';
 import { call, CallError } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
 import type { Stage } from '../../stage/stage';
@@ -151,7 +151,9 @@ function Desk({
 
 /** Simulates again whenever anything that moves has changed. */
 function useSimulated(simulation: Simulation): void {
-  const shot = useAppSelector(selectShot);
+  const whole = useAppSelector(selectShot);
+  const solo = useAppSelector((s) => s.view.solo);
+  const shot = useMemo(() => whole && soloed(whole, solo), [whole, solo]);
   const last = useRef('');
   useEffect(() => {
     if (!shot) return;
@@ -161,6 +163,16 @@ function useSimulated(simulation: Simulation): void {
     last.current = key;
     simulation.simulate(shot);
   }, [shot, simulation]);
+}
+
+/** The shot with all parts muted but those looked at alone; what was muted stays so. */
+function soloed(shot: Shot, solo: readonly string[]): Shot {
+  if (!solo.some((id) => shot.parts[id])) return shot;
+  const parts = Object.entries(shot.parts).map(([id, p]) => [
+    id,
+    solo.includes(id) ? p : { ...p, muted: true },
+  ]);
+  return { ...shot, parts: Object.fromEntries(parts) as Shot['parts'] };
 }
 
 /** Keeps frame and selection in the address, so that a reload or a shared link comes back to them. */

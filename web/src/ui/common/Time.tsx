@@ -1,11 +1,18 @@
 import { Tooltip } from '@mantine/core';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
 import { useCallback, useEffect, useRef } from 'react';
+import type { Shot } from '@oscillum/core/model';
 import { flatContext } from '../../stage/drawing';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 
-/** Frames from the first pre-roll frame to the last of the range, mapped to 0..1 across a lane. */
+/** Frames from the first pre-roll frame to the last of the range. */
+export function wholeSpan(shot: Shot): { from: number; to: number } {
+  const from = shot.range.first - shot.preRoll;
+  return { from, to: Math.max(shot.range.last, from + 1) };
+}
+
+/** The frames that are shown, mapped to 0..1 across a lane: all of them, or a window of them. */
 export function useSpan(): {
   from: number;
   to: number;
@@ -13,8 +20,9 @@ export function useSpan(): {
   frameAt: (share: number) => number;
 } {
   const shot = useAppSelector(selectShot)!;
-  const from = shot.range.first - shot.preRoll;
-  const to = Math.max(shot.range.last, from + 1);
+  const window = useAppSelector((s) => s.view.window);
+  const whole = wholeSpan(shot);
+  const { from, to } = window ?? whole;
   return {
     from,
     to,
@@ -43,10 +51,46 @@ export function useScrub() {
   };
 }
 
+/** Wheel over the lanes: zooms in time about the pointer, pans with Shift or sideways; a double press shows all again. */
+export function useTimeZoom() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const { from, to } = useSpan();
+  const whole = wholeSpan(shot);
+  const show = (a: number, b: number) => {
+    const width = Math.min(b - a, whole.to - whole.from);
+    const left = Math.min(Math.max(a, whole.from), whole.to - width);
+    const all = width >= whole.to - whole.from - 1e-9;
+    dispatch(viewSlice.actions.windowSet(all ? null : { from: left, to: left + width }));
+  };
+  return {
+    onWheel: (e: React.WheelEvent) => {
+      const body = (e.target as HTMLElement).closest('.lane-body, .ruler');
+      if (!body || !(e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || e.deltaX !== 0)) return;
+      const r = body.getBoundingClientRect();
+      const width = to - from;
+      if (e.ctrlKey || e.metaKey || e.altKey) {
+        const at = from + ((e.clientX - r.left) / r.width) * width;
+        const next = Math.max(4, width * 1.0015 ** e.deltaY);
+        const left = at - ((at - from) * next) / width;
+        show(left, left + next);
+      } else {
+        const by = ((e.deltaX || e.deltaY) / r.width) * width;
+        show(from + by, to + by);
+      }
+    },
+    onDoubleClick: (e: React.MouseEvent) => {
+      if ((e.target as HTMLElement).closest('.ruler')) dispatch(viewSlice.actions.windowSet(null));
+    },
+  };
+}
+
 export function Playhead() {
   const frame = useAppSelector((s) => s.view.frame);
   const { at } = useSpan();
-  return <div className="playhead" style={{ left: `${at(frame) * 100}%` }} />;
+  const share = at(frame);
+  if (share < 0 || share > 1) return null;
+  return <div className="playhead" style={{ left: `${share * 100}%` }} />;
 }
 
 /** Draws into a canvas that fills its parent, again whenever `draw` changes or the size does. */

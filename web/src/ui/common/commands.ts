@@ -1,5 +1,5 @@
 import { partsInOrder } from '@oscillum/core/model';
-import { sentenceOf, redo, removeParts, setMuted, undo } from '../../state/edits';
+import { sentenceOf, redo, removeParts, setMuted, toggleAnchor, undo } from '../../state/edits';
 import { selectShot, type Dispatch, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
@@ -82,6 +82,15 @@ export const COMMANDS: Command[] = [
       const { view, shot } = getState();
       const known = view.parts.filter((id) => shot.shot?.parts[id]);
       if (known.length) dispatch(setMuted(known, !known.every((id) => shot.shot!.parts[id]!.muted)));
+    }),
+  },
+  {
+    id: 'anchor',
+    label: 'Anchor pose on this frame, or take it off',
+    keys: 'P',
+    run: guarded(({ dispatch, getState }) => {
+      const { view } = getState();
+      dispatch(toggleAnchor(view.parts, Math.round(view.frame)));
     }),
   },
   {

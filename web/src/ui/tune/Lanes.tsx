@@ -1,12 +1,12 @@
-import { useCallback, useMemo } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import { partsInOrder, type ChainPart } from '@oscillum/core/model';
 import { framesAt, type Picture } from '../../sim/simulation';
-import { sentenceOf, setMuted } from '../../state/edits';
+import { moveMarks, sentenceOf, setMuted } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { usePicture } from '../common/desk';
 import { sayTrouble } from '../common/say';
-import { Drawn, Playhead, TimeBar, useScrub, useSpan } from '../common/Time';
+import { Drawn, Playhead, TimeBar, useScrub, useSpan, useTimeZoom } from '../common/Time';
 
 /** One lane a chain on a shared ruler: how far it strays from its source, frame by frame. */
 export function Lanes() {
@@ -16,6 +16,7 @@ export function Lanes() {
   return (
     <section
       className="lanes"
+      {...useTimeZoom()}
       aria-label="Lanes"
       data-simulated={picture.version}
       data-whole={!picture.running}
@@ -84,6 +85,12 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
     () => (part.muted ? null : laneData(picture, part.id)),
     [picture, part.id, part.muted],
   );
+  const troubles = useMemo(
+    () => (picture.advice?.diagnoses ?? []).filter((d) => d.partId === part.id).map((d) => d.frames),
+    [picture.advice, part.id],
+  );
+  const alone = useAppSelector((s) => (s.view.solo.length === 0 ? null : s.view.solo.includes(part.id)));
+  const marks = useMarkDrag(part, scrub);
   const first = shot.range.first;
   const { preRoll } = shot;
 
@@ -117,9 +124,14 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       g.stroke(path);
       g.fillStyle = '#b5413a';
       data.contacts.forEach((n, f) => n > 0 && g.fillRect(x(f) - 1, h - 4, 2, 4));
+      for (const a of part.anchors)
+        anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
+      for (const f of keyedFrames(part)) keyMark(g, at(f) * w, h);
+      g.fillStyle = '#b5413a';
+      for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
       if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
     },
-    [data, first, preRoll, from, to],
+    [data, first, preRoll, from, to, part, troubles],
   );
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
@@ -155,9 +167,11 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
               ? part.mutedBecause
                 ? 'muted: baked already'
                 : 'muted'
-              : data
-                ? `strays ${data.most.toFixed(1)}°, tip ${tipLength(data.tip)}`
-                : '…'}
+              : alone === false
+                ? 'waits: another is alone'
+                : data
+                  ? `strays ${data.most.toFixed(1)}°, tip ${tipLength(data.tip)}`
+                  : '…'}
           </span>
         </span>
         <button
@@ -167,18 +181,96 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
           title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
           onClick={(e) => (e.stopPropagation(), mute())}
         >
-          mute
+          m
         </button>
-        <span className="muted" style={{ fontSize: 11, minWidth: 30, textAlign: 'right' }} title="Mix">
-          {Number(part.settings.mix.toFixed(0))}%
-        </span>
+        <button
+          className="mini"
+          aria-pressed={alone === true}
+          aria-label={`${alone ? 'Not only' : 'Only'} ${part.name}`}
+          title="Look at this one alone: the others follow their source meanwhile"
+          onClick={(e) => (e.stopPropagation(), dispatch(viewSlice.actions.soloed(part.id)))}
+        >
+          o
+        </button>
+        {part.settings.mix < 100 && !part.keys.mix?.length && (
+          <span className="muted" style={{ fontSize: 11 }} title="Mix">
+            {Number(part.settings.mix.toFixed(0))}%
+          </span>
+        )}
       </div>
-      <div className="lane-body" {...scrub}>
+      <div className="lane-body" data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
       </div>
     </div>
   );
+}
+
+/** Frames on which some setting of a part has a key. */
+const keyedFrames = (part: ChainPart): number[] => [
+  ...new Set(Object.values(part.keys).flatMap((keys) => keys.map((k) => k.frame))),
+];
+
+/** How near to a mark the pointer takes hold of it, px. */
+const NEAR = 5;
+
+/** Dragging an anchor pose or keys along the lane; anywhere else the frame is dragged. */
+function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
+  const dispatch = useAppDispatch();
+  const { at, frameAt } = useSpan();
+  const held = useRef<{ from: number; to: number } | null>(null);
+  const marks = [...part.anchors.map((a) => a.frame), ...keyedFrames(part)];
+  const near = (e: React.PointerEvent): number | undefined => {
+    const r = e.currentTarget.getBoundingClientRect();
+    return marks.find((f) => Math.abs(at(f) * r.width - (e.clientX - r.left)) <= NEAR);
+  };
+  return {
+    onPointerDown: (e: React.PointerEvent) => {
+      const mark = e.altKey ? undefined : near(e);
+      if (mark === undefined) return scrub.onPointerDown(e);
+      e.currentTarget.setPointerCapture(e.pointerId);
+      held.current = { from: mark, to: mark };
+      dispatch(viewSlice.actions.frameSet(mark));
+    },
+    onPointerMove: (e: React.PointerEvent) => {
+      if (!held.current) {
+        (e.currentTarget as HTMLElement).style.cursor = near(e) === undefined ? '' : 'grab';
+        return void scrub.onPointerMove(e);
+      }
+      const r = e.currentTarget.getBoundingClientRect();
+      const to = frameAt((e.clientX - r.left) / r.width);
+      if (to === held.current.to) return;
+      held.current.to = to;
+      dispatch(moveMarks(part.id, held.current.from, to, false));
+    },
+    onPointerUp: () => {
+      if (held.current && held.current.to !== held.current.from)
+        dispatch(moveMarks(part.id, held.current.from, held.current.to, true));
+      held.current = null;
+    },
+  };
+}
+
+/** An anchor pose: a line, and the ease to either side of it. */
+function anchorMark(g: CanvasRenderingContext2D, x: number, from: number, to: number, h: number): void {
+  g.fillStyle = 'rgba(185,129,42,.25)';
+  g.beginPath();
+  g.moveTo(from, h);
+  g.quadraticCurveTo(x, h, x, 6);
+  g.quadraticCurveTo(x, h, to, h);
+  g.fill();
+  g.fillStyle = '#b9812a';
+  g.fillRect(x - 1, 4, 2, h - 4);
+}
+
+function keyMark(g: CanvasRenderingContext2D, x: number, h: number): void {
+  g.fillStyle = '#6a4b8a';
+  g.beginPath();
+  g.moveTo(x, h - 10);
+  g.lineTo(x + 4, h - 6);
+  g.lineTo(x, h - 2);
+  g.lineTo(x - 4, h - 6);
+  g.fill();
 }
 
 function hatch(g: CanvasRenderingContext2D, from: number, to: number, h: number): void {

@@ -1,6 +1,6 @@
 import { memo } from 'react';
 import { inOrder, type ChainPart } from '@oscillum/core/model';
-import { change } from '../../state/edits';
+import { change, toggleAnchor } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { items, ListText } from './ListText';
@@ -126,6 +126,25 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
           onSet={(v) => edit('Set where it slips off', (p) => void (p.tie && (p.tie.breakAt = v)))}
         />
       )}
+      <h3>Anchor poses</h3>
+      <div className="presses">
+        <button
+          className="mini"
+          title="Meets its source exactly on this frame (P); drag the mark in its lane to move it"
+          onClick={() =>
+            run((dispatch, getState) => {
+              dispatch(
+                toggleAnchor(
+                  parts.map((p) => p.id),
+                  Math.round(getState().view.frame),
+                ),
+              );
+            })
+          }
+        >
+          on this frame
+        </button>
+      </div>
       <ListText
         label="Anchor poses"
         says="Frames at which it meets its source exactly, with frames to ease in and out: 0:0/8, 96:8/8"
