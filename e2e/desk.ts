@@ -45,3 +45,20 @@ export async function saved(page: Page): Promise<void> {
 export async function bytesOf(download: Download): Promise<Uint8Array<ArrayBuffer>> {
   return new Uint8Array(readFileSync(await download.path()));
 }
+
+/** Number of the run that is on screen, once it is whole. */
+export async function run(page: Page): Promise<number> {
+  const lanes = page.getByRole('region', { name: 'Lanes' });
+  await expect(lanes).toHaveAttribute('data-whole', 'true');
+  return Number(await lanes.getAttribute('data-simulated'));
+}
+
+/** Waits for a run newer than the one given. */
+export async function newer(page: Page, than: number): Promise<number> {
+  await expect
+    .poll(async () =>
+      Number(await page.getByRole('region', { name: 'Lanes' }).getAttribute('data-simulated')),
+    )
+    .toBeGreaterThan(than);
+  return run(page);
+}

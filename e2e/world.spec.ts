@@ -1,22 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { dragSlider, laneNumbers, saved } from './desk';
-
-/** Number of the run that is on screen, once it is whole. */
-async function run(page: Page): Promise<number> {
-  const lanes = page.getByRole('region', { name: 'Lanes' });
-  await expect(lanes).toHaveAttribute('data-whole', 'true');
-  return Number(await lanes.getAttribute('data-simulated'));
-}
-
-/** Waits for a run newer than the one given. */
-async function newer(page: Page, than: number): Promise<number> {
-  await expect
-    .poll(async () =>
-      Number(await page.getByRole('region', { name: 'Lanes' }).getAttribute('data-simulated')),
-    )
-    .toBeGreaterThan(than);
-  return run(page);
-}
+import { expect, test } from '@playwright/test';
+import { dragSlider, laneNumbers, newer, run, saved } from './desk';
 
 test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a feel: the shot answers each', async ({
   page,

@@ -7,12 +7,16 @@ export {
   initialChainSettings,
   chainSettingsFor,
   type ChainSettingKey,
+  type SettingGroup,
   type SettingInfo,
 } from './settings';
 export {
   SHOT_VERSION,
   MAX_CHAIN_JOINTS,
   Shot,
+  Take,
+  TUNED_FIELDS,
+  asTaken,
   ChainPart,
   CharacterHash,
   parseShot,
@@ -22,6 +26,7 @@ export {
   partsInOrder,
   lastFrame,
   type AnchorPose,
+  type TakeMeasure,
   type Pull,
   type Tie,
   type NewShot,
@@ -29,3 +34,4 @@ export {
 export { Edit, editShot, applyEdit, invertEdit } from './edit';
 export { PartId, ColliderId, ForceId, Collider, Force, type ColliderShape, type JointRef } from './world';
 export { makeValueCurve, profileAt, type Profile, type ValueKeys } from './curves';
+export { applyPreset, Preset, PRESETS } from './presets';

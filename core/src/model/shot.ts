@@ -2,14 +2,25 @@ import { z } from 'zod';
 import { OscillumError } from './errors';
 import { ValueKeys } from './curves';
 import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
-import { Collider, ColliderId, documentName, Force, frameNumber, JointRef, PartId, vector } from './world';
+import {
+  Collider,
+  ColliderId,
+  documentId,
+  documentName,
+  Force,
+  frameNumber,
+  JointRef,
+  PartId,
+  vector,
+} from './world';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 2;
+export const SHOT_VERSION = 3;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;
 export const MAX_PARTS = 2_000;
+const MAX_TAKES = 50;
 export const MAX_CHAIN_JOINTS = 400;
 
 export const CharacterHash = z
@@ -116,6 +127,63 @@ export function makeChainPart(
   return ChainPart.parse({ kind: 'chain', ...part });
 }
 
+/** All that a shot is tuned by: what a take keeps. */
+const tuned = {
+  range: z.strictObject({ first: frameNumber, last: frameNumber }),
+  /** Frames simulated before the range, on its first pose. */
+  preRoll: z
+    .int()
+    .min(0, { error: 'Pre-roll is 0 frames or more' })
+    .max(2000, { error: 'Pre-roll is at most 2000 frames' })
+    .default(12),
+  /** Steps a frame is cut into. */
+  substeps: z.int().min(1).max(64).default(4),
+  /** m/s², +Y up. */
+  gravity: vector.default([0, -9.81, 0]),
+  /** Keys of a factor on gravity; none is 1. */
+  gravityKeys: ValueKeys.default([]),
+  /** kg/m³ */
+  airDensity: z.number().min(0).max(100).default(1.2),
+  /**
+   * How the range begins: waiting on the first pose for the pre-roll, running the clip up to it over the pre-roll, or
+   * at rest in the first pose.
+   */
+  start: z.enum(['wait', 'run up', 'settled']).default('wait'),
+  /** Find the motion that repeats exactly: the clip loops over the range. */
+  loop: z.boolean().default(false),
+  parts: z.record(z.string(), ChainPart).default({}),
+  colliders: z.record(z.string(), Collider).default({}),
+  forces: z.record(z.string(), Force).default({}),
+};
+
+/** What a take measured for a part when it was kept; null where there was no number. */
+const TakeMeasure = z.strictObject({
+  /** Largest on the shot, degrees and m. */
+  strayDegrees: z.number().nullable(),
+  tipMetres: z.number().nullable(),
+  /** On the standard quick turn: frames, %, frames. */
+  lag: z.number().nullable(),
+  overshoot: z.number().nullable(),
+  settle: z.number().nullable(),
+});
+export type TakeMeasure = z.infer<typeof TakeMeasure>;
+
+/** The settings of a moment, to compare with and come back to. What they give is simulated again, to the same bits. */
+export const Take = z.strictObject({
+  id: documentId.brand('TakeId'),
+  name: documentName,
+  order: z.number().default(0),
+  note: z.string().max(2000).default(''),
+  tuned: z.strictObject(tuned),
+  /** By part. */
+  measures: z.record(z.string(), TakeMeasure).default({}),
+});
+export type Take = z.infer<typeof Take>;
+export const TUNED_FIELDS = Object.keys(tuned) as (keyof typeof tuned)[];
+
+/** A shot as one of its takes has it. */
+export const asTaken = (shot: Shot, take: Take): Shot => ({ ...shot, ...take.tuned });
+
 export const Shot = z
   .strictObject({
     format: z.literal('oscillum-shot', {
@@ -139,31 +207,9 @@ export const Shot = z
       .min(1, { error: 'Frames per second must be at least 1' })
       .max(480, { error: 'Frames per second must be at most 480' })
       .default(30),
-    range: z.strictObject({ first: frameNumber, last: frameNumber }),
-    /** Frames simulated before the range, on its first pose. */
-    preRoll: z
-      .int()
-      .min(0, { error: 'Pre-roll is 0 frames or more' })
-      .max(2000, { error: 'Pre-roll is at most 2000 frames' })
-      .default(12),
-    /** Steps a frame is cut into. */
-    substeps: z.int().min(1).max(64).default(4),
-    /** m/s², +Y up. */
-    gravity: vector.default([0, -9.81, 0]),
-    /** Keys of a factor on gravity; none is 1. */
-    gravityKeys: ValueKeys.default([]),
-    /** kg/m³ */
-    airDensity: z.number().min(0).max(100).default(1.2),
-    /**
-     * How the range begins: waiting on the first pose for the pre-roll, running the clip up to it over the pre-roll, or
-     * at rest in the first pose.
-     */
-    start: z.enum(['wait', 'run up', 'settled']).default('wait'),
-    /** Find the motion that repeats exactly: the clip loops over the range. */
-    loop: z.boolean().default(false),
-    parts: z.record(z.string(), ChainPart).default({}),
-    colliders: z.record(z.string(), Collider).default({}),
-    forces: z.record(z.string(), Force).default({}),
+    ...tuned,
+    /** Settings kept to come back to. */
+    takes: z.record(z.string(), Take).default({}),
   })
   .superRefine((shot, ctx) => {
     if (shot.range.last < shot.range.first) {
@@ -184,6 +230,7 @@ export const Shot = z
       [shot.parts, 'part'],
       [shot.colliders, 'collider'],
       [shot.forces, 'force'],
+      [shot.takes, 'take'],
     ] as const) {
       for (const [id, thing] of Object.entries(list))
         if (thing.id !== id)
@@ -193,6 +240,12 @@ export const Shot = z
             message: `A ${what} is filed under another id than its own`,
           });
     }
+    if (Object.keys(shot.takes).length > MAX_TAKES)
+      ctx.addIssue({
+        code: 'custom',
+        path: ['takes'],
+        message: `A shot may keep at most ${MAX_TAKES} takes`,
+      });
     const ids = Object.keys(shot.parts);
     if (ids.length > MAX_PARTS)
       ctx.addIssue({
@@ -239,6 +292,8 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
   // Version 2 added settings, colliders, forces and time; what a version 1 shot does not say keeps its default. Air took no
   // hold in version 1: thickness, which air needs, begins at 0.
   (doc) => ({ ...doc, version: 2 }),
+  // Version 3 added takes.
+  (doc) => ({ ...doc, version: 3 }),
 ];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */

@@ -8,7 +8,7 @@ export const documentName = z
   .min(1, { error: 'A name needs at least one letter' })
   .max(200, { error: 'A name may have at most 200 letters' });
 
-const documentId = z
+export const documentId = z
   .string()
   .regex(/^[A-Za-z0-9_-]{1,40}$/, { error: 'An id is 1–40 letters, digits, - or _' });
 export const PartId = documentId.brand('PartId');

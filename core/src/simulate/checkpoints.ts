@@ -98,7 +98,7 @@ function eachUntil<T>(
 export function alikeUntil(a: Shot, b: Shot): number {
   if (a === b) return Infinity;
   return Math.min(
-    same(a, b, { name: 0, gravityKeys: 0, parts: 0, colliders: 0, forces: 0 }),
+    same(a, b, { name: 0, takes: 0, gravityKeys: 0, parts: 0, colliders: 0, forces: 0 }),
     sameUntil(a.gravityKeys, b.gravityKeys),
     eachUntil(a.parts, b.parts, partUntil, () => -Infinity),
     eachUntil(a.colliders, b.colliders, colliderUntil, () => -Infinity),

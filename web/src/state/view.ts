@@ -1,4 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { shotSlice } from './shot';
 
 /** How the shot is looked at: never part of the document. */
 export interface ViewSlice {
@@ -14,6 +15,9 @@ export interface ViewSlice {
   hoverJoint: number | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
   solo: string[];
+  /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
+  take: string | null;
+  takeBefore: string | null;
   /** Frames the lanes show, when not all. */
   window: { from: number; to: number } | null;
   /** What is looked for in the joints list; kept from room to room. */
@@ -50,6 +54,8 @@ const initial: ViewSlice = {
   parts: [],
   hoverJoint: null,
   solo: [],
+  take: null,
+  takeBefore: null,
   window: null,
   search: '',
   ghost: true,
@@ -64,7 +70,15 @@ export const viewSlice = createSlice({
   initialState: initial,
   reducers: {
     entered: (state, { payload }: PayloadAction<{ frame: number; parts: string[]; joints: number[] }>) => {
-      Object.assign(state, payload, { playing: false, hoverJoint: null, search: '', solo: [], window: null });
+      Object.assign(state, payload, {
+        playing: false,
+        hoverJoint: null,
+        search: '',
+        solo: [],
+        window: null,
+        take: null,
+        takeBefore: null,
+      });
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
       state.frame = payload;
@@ -99,6 +113,10 @@ export const viewSlice = createSlice({
         ? state.solo.filter((p) => p !== payload)
         : [...state.solo, payload];
     },
+    takeLookedAt: (state, { payload }: PayloadAction<string | null>) => {
+      if (payload !== state.take) state.takeBefore = state.take;
+      state.take = payload;
+    },
     windowSet: (state, { payload }: PayloadAction<ViewSlice['window']>) => {
       state.window = payload;
     },
@@ -108,5 +126,12 @@ export const viewSlice = createSlice({
     hovered: (state, { payload }: PayloadAction<number | null>) => {
       state.hoverJoint = payload;
     },
+  },
+  extraReducers: (builder) => {
+    // A hand on a control works on the present settings, so they are what is shown.
+    for (const made of [shotSlice.actions.edited, shotSlice.actions.previewed])
+      builder.addCase(made, (state) => {
+        state.take = null;
+      });
   },
 });

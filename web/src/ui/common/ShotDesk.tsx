@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
-import { partsInOrder, type Shot } from '@oscillum/core/model';
+import { asTaken, partsInOrder, type Shot } from '@oscillum/core/model';
 import { call, CallError } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
 import type { Stage } from '../../stage/stage';
@@ -153,12 +153,13 @@ function Desk({
 function useSimulated(simulation: Simulation): void {
   const whole = useAppSelector(selectShot);
   const solo = useAppSelector((s) => s.view.solo);
-  const shot = useMemo(() => whole && soloed(whole, solo), [whole, solo]);
+  const take = useAppSelector((s) => (s.view.take ? s.shot.shot?.takes[s.view.take] : undefined));
+  const shot = useMemo(() => whole && soloed(take ? asTaken(whole, take) : whole, solo), [whole, take, solo]);
   const last = useRef('');
   useEffect(() => {
     if (!shot) return;
-    // The shot's own name moves nothing.
-    const key = JSON.stringify({ ...shot, name: '' });
+    // The shot's own name and what is kept beside it move nothing.
+    const key = JSON.stringify({ ...shot, name: '', takes: {} });
     if (key === last.current) return;
     last.current = key;
     simulation.simulate(shot);

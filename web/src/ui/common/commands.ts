@@ -5,7 +5,8 @@ import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
 import { sayTrouble } from './say';
 
-const { frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } = viewSlice.actions;
+const { takeLookedAt, frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } =
+  viewSlice.actions;
 
 export const ROOMS = [
   ['prepare', 'Prepare'],
@@ -92,6 +93,17 @@ export const COMMANDS: Command[] = [
       const { view } = getState();
       dispatch(toggleAnchor(view.parts, Math.round(view.frame)));
     }),
+  },
+  {
+    id: 'flip',
+    label: 'Flip between two takes',
+    keys: 'X',
+    run: ({ dispatch, getState }) => {
+      const { take, takeBefore } = getState().view;
+      const takes = Object.values(getState().shot.shot?.takes ?? {}).sort((a, b) => a.order - b.order);
+      // The first flip goes from the present to the newest take.
+      dispatch(takeLookedAt(take === null && takeBefore === null ? (takes.at(-1)?.id ?? null) : takeBefore));
+    },
   },
   {
     id: 'all',

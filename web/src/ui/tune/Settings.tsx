@@ -10,9 +10,11 @@ import {
 import { removeParts, renamePart, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useTyping } from '../common/Fields';
+import { Presets } from './Presets';
 import { ResponseCard } from './ResponseCard';
 import { PartExtras } from './PartExtras';
 import { SettingRow } from './SettingRow';
+import { Takes } from './Takes';
 import { World } from './World';
 
 /** Settings of the selected chains, in working order, and the shot's own time below. */
@@ -22,7 +24,7 @@ export function Settings() {
   const chosen = useAppSelector((s) => s.view.parts);
   const [trouble, setTrouble] = useState<string | null>(null);
   /** What the panel shows while chains are selected. */
-  const [about, setAbout] = useState<'chains' | 'world'>('chains');
+  const [about, setAbout] = useState<'chains' | 'world' | 'takes'>('chains');
   const [open, setOpen] = useState<ChainSettingKey | null>(null);
   const [apart, setApart] = useState(true);
   const parts = partsInOrder(shot).filter((p) => chosen.includes(p.id));
@@ -43,6 +45,7 @@ export function Settings() {
           [
             ['chains', 'Chains'],
             ['world', 'World'],
+            ['takes', 'Takes'],
           ] as const
         ).map(([value, name]) => (
           <button
@@ -58,6 +61,8 @@ export function Settings() {
       </div>
       {about === 'world' ? (
         <World run={run} />
+      ) : about === 'takes' ? (
+        <Takes run={run} />
       ) : parts.length === 0 ? (
         <>
           <h2>{Object.keys(shot.parts).length ? 'No chain selected' : 'Nothing moves yet'}</h2>
@@ -89,6 +94,7 @@ export function Settings() {
               {parts.find((p) => p.mutedBecause)?.mutedBecause || 'Muted: it follows its source.'}
             </p>
           )}
+          <Presets parts={parts} run={run} />
           <ResponseCard parts={parts} run={run} />
           {parts.length > 1 && (
             <div className="presses" role="group" aria-label="Several chains at once">

@@ -1,0 +1,90 @@
+import { describe, expect, it } from 'vitest';
+import { makeRow, rowShot } from '../../truth/rig';
+import { measureFeel } from '../measure/index';
+import { lumpMasses, NO_FEEL } from '../solver/index';
+import { applyPreset, editShot, parseShot, Preset, PRESETS, SETTING_GROUPS, type ChainPart } from './index';
+
+const shot = rowShot(
+  makeRow(6, 0.4, 1, () => ({ place: [0, 0, 0], turn: 0 })),
+  { thickness: 0.02 },
+);
+const put = (preset: Preset, groups: Parameters<typeof applyPreset>[2] = SETTING_GROUPS) =>
+  editShot(shot, 'test-0001', 'Preset', (d) => {
+    d.parts.p!.keys.hold = [{ frame: 0, value: 9, kind: 'linear' }];
+    applyPreset(d.parts.p as ChainPart, preset, groups);
+  }).shot.parts.p!;
+
+describe('presets', () => {
+  it.each(PRESETS.map((p) => [p.name, p] as const))(
+    '%s is valid, changes the part and leaves its sizes',
+    (_, preset) => {
+      expect(Preset.parse(JSON.parse(JSON.stringify(preset)))).toEqual(preset);
+      const part = put(preset);
+      expect(part.settings).toMatchObject(preset.settings);
+      expect(part.settings.thickness).toBe(0.02);
+      expect(part.keys.hold).toBeUndefined();
+    },
+  );
+  it('are applied in part: only the groups that are asked for', () => {
+    const part = put(PRESETS[0]!, ['Swing']);
+    expect(part.settings.bend).toBe(PRESETS[0]!.settings.bend);
+    expect(part.settings.travel).toBe(shot.parts.p!.settings.travel);
+    expect(part.keys.hold).toHaveLength(1);
+  });
+  it('differ as they say: the crest is the quickest, the plume the latest to rest', () => {
+    const lengths = new Float64Array(8).fill(0.05);
+    const line = Float64Array.from({ length: 27 }, (_, k) => (k % 3 === 0 ? (k / 3) * 0.05 : 0));
+    const feel = (name: string) => {
+      const { hold = 1, bend = 1, damping = 0.3 } = PRESETS.find((p) => p.name === name)!.settings;
+      return measureFeel(
+        { lengths, masses: lumpMasses(lengths, 0.1) },
+        { ...NO_FEEL, hold, bend, damping, gravity: [0, 0, 0] },
+        line,
+        30,
+      );
+    };
+    expect(feel('Stiff crest').lag).toBeLessThan(feel('Swishy tail').lag);
+    expect(feel('Swishy tail').lag).toBeLessThan(feel('Long plume').lag);
+    expect(feel('Long plume').settle).toBeGreaterThan(2 * feel('Stiff crest').settle);
+  });
+});
+
+describe('takes', () => {
+  it('a shot of version 2 has none; what a take keeps is validated like the shot', () => {
+    const { takes, ...old } = shot;
+    expect(takes).toEqual({});
+    expect(parseShot({ ...old, version: 2 })).toEqual(shot);
+    const {
+      range,
+      preRoll,
+      substeps,
+      gravity,
+      gravityKeys,
+      airDensity,
+      start,
+      loop,
+      parts,
+      colliders,
+      forces,
+    } = shot;
+    const tuned = {
+      range,
+      preRoll,
+      substeps,
+      gravity,
+      gravityKeys,
+      airDensity,
+      start,
+      loop,
+      parts,
+      colliders,
+      forces,
+    };
+    const take = { id: 't1', name: 'First', tuned };
+    expect(parseShot({ ...shot, takes: { t1: take } }).takes.t1!.tuned.parts).toEqual(shot.parts);
+    expect(() => parseShot({ ...shot, takes: { t2: take } })).toThrow('another id');
+    expect(() =>
+      parseShot({ ...shot, takes: { t1: { ...take, tuned: { ...tuned, substeps: 0 } } } }),
+    ).toThrow();
+  });
+});

@@ -1,0 +1,75 @@
+import { expect, test } from '@playwright/test';
+import { laneNumbers, newer, run, saved } from './desk';
+
+test('response handles, presets, keys and anchors in the lane, takes looked at and returned to', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0001/tune');
+  const lane = 'Plume, left';
+  await page.getByRole('button', { name: `Select ${lane}` }).click();
+  await laneNumbers(page, lane);
+  let now = await run(page);
+  const feel = page.getByRole('group', { name: 'Feel' });
+  await expect(feel.getByLabel('Overshoot', { exact: true })).toHaveValue(/^\d/);
+
+  // A handle that is dragged down asks for less overshoot; the settings follow and say so.
+  const over = Number(await feel.getByLabel('Overshoot', { exact: true }).inputValue());
+  const handle = page.getByRole('slider', { name: 'Overshoot handle' });
+  const box = (await handle.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 14, { steps: 6 });
+  await page.mouse.up();
+  await expect(feel).toHaveAttribute('aria-busy', 'false');
+  now = await newer(page, now);
+  await expect
+    .poll(async () => Number(await feel.getByLabel('Overshoot', { exact: true }).inputValue()))
+    .toBeLessThan(over - 5);
+
+  // A take is kept; a preset is tried; the take is looked at, and returned to.
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: 'Keep a take' }).click();
+  await expect(page.getByLabel('Name of the take')).toHaveValue('Take 1');
+  await page.getByLabel('Note on Take 1').fill('calmer');
+  await page.keyboard.press('Enter');
+  const kept = await laneNumbers(page, lane);
+  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('button', { name: 'presets' }).click();
+  await page.getByRole('menuitem', { name: /Floating ribbon/ }).click();
+  now = await newer(page, now);
+  const tried = await laneNumbers(page, lane);
+  expect(tried.degrees).not.toBe(kept.degrees);
+  await page.keyboard.press('x');
+  now = await newer(page, now);
+  expect(await laneNumbers(page, lane)).toEqual(kept);
+  await page.keyboard.press('x');
+  now = await newer(page, now);
+  expect(await laneNumbers(page, lane)).toEqual(tried);
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await expect(page.getByRole('table', { name: 'Measures of the takes' })).toContainText('now');
+  await page.getByRole('button', { name: 'return to it' }).click();
+  now = await newer(page, now);
+  expect(await laneNumbers(page, lane)).toEqual(kept);
+
+  // An anchor pose on this frame, dragged along its lane.
+  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('button', { name: 'on this frame' }).click();
+  now = await newer(page, now);
+  const body = (await page.getByTestId(`lane-${lane}`).locator('.lane-body').boundingBox())!;
+  const at = (frame: number) => body.x + ((frame + 12) / (96 + 12)) * body.width;
+  await page.mouse.move(at(0), body.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(at(60), body.y + 20, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByLabel('Anchor poses')).toHaveValue('60:8/8');
+  now = await newer(page, now);
+
+  // One alone: the others wait; the edit is none, so nothing of it is saved.
+  await page.getByRole('button', { name: `Only ${lane}` }).click();
+  await expect(page.getByTestId('lane-Crest')).toContainText('waits');
+  await newer(page, now);
+  await saved(page);
+  await page.reload();
+  await laneNumbers(page, 'Crest');
+  await expect(page.getByLabel('Anchor poses')).toHaveValue('60:8/8');
+});

@@ -1,0 +1,117 @@
+import { describe, expect, it } from 'vitest';
+import { editShot, makeChainPart, makeShot, PRESETS, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
+import {
+  keepTake,
+  mirrorParts,
+  moveMarks,
+  otherSide,
+  putPreset,
+  returnToTake,
+  setSetting,
+  settingAt,
+  toggleAnchor,
+  toggleKey,
+  undo,
+} from './edits';
+import { shotSlice } from './shot';
+import { store, type Thunk } from './store';
+import { viewSlice } from './view';
+
+const joint = (name: string, node: number) => ({ node, name });
+const base: Shot = editShot(
+  makeShot({ name: 'Test', hash: '0'.repeat(64), fileName: 't.glb', clip: null }),
+  'test-0001',
+  'Make chains',
+  (d) => {
+    d.parts.a = makeChainPart({
+      id: 'a',
+      name: 'Ear left',
+      joints: [joint('ear left 1', 1), joint('ear left 2', 2)],
+    });
+    d.parts.b = makeChainPart({ id: 'b', name: 'Tail', joints: [joint('tail 1', 5)], settings: { hold: 3 } });
+  },
+).shot;
+const nodes = ['root', 'ear left 1', 'ear left 2', 'ear right 1', 'ear right 2', 'tail 1'].map((name) => ({
+  name,
+}));
+
+function desk() {
+  store.dispatch(shotSlice.actions.opened({ id: 's', shot: base, revision: 0, pending: [], save: 'saved' }));
+  const run = <R>(thunk: Thunk<R>): R => thunk(store.dispatch, store.getState);
+  return { run, shot: () => store.getState().shot.shot! };
+}
+
+describe('settings', () => {
+  it('several at once keep their differences or become equal', () => {
+    const { run, shot } = desk();
+    const at = { ids: ['a', 'b'], key: 'hold' as const, frame: 0 };
+    const before = [shot().parts.a!.settings.hold, 3] as const;
+    const mean = (before[0] + before[1]) / 2;
+    run(setSetting(at, mean + 0.5, true, true));
+    expect(shot().parts.a!.settings.hold).toBeCloseTo(before[0] + 0.5, 6);
+    expect(shot().parts.b!.settings.hold).toBeCloseTo(3.5, 6);
+    run(setSetting(at, 2, true));
+    expect([shot().parts.a!.settings.hold, shot().parts.b!.settings.hold]).toEqual([2, 2]);
+  });
+  it('a keyed setting takes a key on the frame; the last key that goes leaves its value', () => {
+    const { run, shot } = desk();
+    const at = (frame: number) => ({ ids: ['b'], key: 'hold' as const, frame });
+    run(toggleKey(at(10)));
+    run(setSetting(at(20), 5, true));
+    expect(shot().parts.b!.keys.hold!.map((k) => [k.frame, k.value])).toEqual([
+      [10, 3],
+      [20, 5],
+    ]);
+    expect(settingAt(shot().parts.b!, 'hold', 30)).toBe(5);
+    run(toggleKey(at(10)));
+    run(toggleKey(at(20)));
+    expect(shot().parts.b!.keys.hold).toBeUndefined();
+    expect(shot().parts.b!.settings.hold).toBe(5);
+  });
+  it('marks are moved along the lane, anchor poses and keys alike', () => {
+    const { run, shot } = desk();
+    run(toggleAnchor(['b'], 12));
+    run(toggleKey({ ids: ['b'], key: 'mix', frame: 12 }));
+    run(moveMarks('b', 12, 20, true));
+    expect(shot().parts.b!.anchors.map((a) => a.frame)).toEqual([20]);
+    expect(shot().parts.b!.keys.mix!.map((k) => k.frame)).toEqual([20]);
+    run(toggleAnchor(['b'], 20));
+    expect(shot().parts.b!.anchors).toEqual([]);
+  });
+});
+
+describe('takes', () => {
+  it('one is kept, others tried, and returned to in one edit that undo takes back', () => {
+    const { run, shot } = desk();
+    run(keepTake({}));
+    run(putPreset(['a', 'b'], PRESETS[0]!, SETTING_GROUPS));
+    const tried = shot().parts;
+    const [take] = Object.values(shot().takes);
+    store.dispatch(viewSlice.actions.takeLookedAt(take!.id));
+    run(returnToTake(take!.id));
+    expect(shot().parts).toEqual(base.parts);
+    expect(store.getState().view.take).toBeNull();
+    run(undo);
+    expect(shot().parts).toEqual(tried);
+    expect(Object.keys(shot().takes)).toHaveLength(1);
+  });
+});
+
+describe('mirroring', () => {
+  it('names the other side by whole words', () => {
+    expect(otherSide('ear left 1')).toBe('ear right 1');
+    expect(otherSide('Ear_R_02')).toBe('Ear_L_02');
+    expect(otherSide('RIGHT wing')).toBe('LEFT wing');
+    expect(otherSide('tail leftover')).toBeNull();
+  });
+  it('makes the chain of the other side, or gives it the settings when it is there; says what has none', () => {
+    const { run, shot } = desk();
+    expect(run(mirrorParts(['a', 'b'], nodes))).toEqual(['Tail']);
+    const made = Object.values(shot().parts).find((p) => p.name === 'Ear right')!;
+    expect(made.joints.map((j) => j.node)).toEqual([3, 4]);
+    run(setSetting({ ids: ['a'], key: 'bend', frame: 0 }, 7, true));
+    run(mirrorParts(['a'], nodes));
+    expect(Object.keys(shot().parts)).toHaveLength(3);
+    expect(shot().parts[made.id]!.settings.bend).toBe(7);
+  });
+});

@@ -1,0 +1,150 @@
+import { Menu } from '@mantine/core';
+import { useState } from 'react';
+import { Preset, PRESETS, SETTING_GROUPS, type ChainPart, type SettingGroup } from '@oscillum/core/model';
+import { mirrorParts, putPreset } from '../../state/edits';
+import { useAppDispatch, type Thunk } from '../../state/store';
+import { useDesk } from '../common/desk';
+import { sayTrouble } from '../common/say';
+import { saveFile } from '../handoff/saveFile';
+
+const OWN = 'oscillum.presets';
+const COPIED = 'oscillum.copied';
+
+/** Reads a list of presets kept in this browser; what cannot be read is left out. */
+function kept(key: string): Preset[] {
+  try {
+    const list: unknown = JSON.parse(localStorage.getItem(key) ?? '[]');
+    return Array.isArray(list) ? list.flatMap((p) => Preset.safeParse(p).data ?? []) : [];
+  } catch {
+    return [];
+  }
+}
+
+const presetOf = (part: ChainPart, name: string): Preset =>
+  Preset.parse({ format: 'oscillum-preset', name, settings: part.settings, profiles: part.profiles });
+
+/** Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot. */
+export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const dispatch = useAppDispatch();
+  const [own, setOwn] = useState(() => kept(OWN));
+  const [copied, setCopied] = useState(() => kept(COPIED)[0]);
+  const [groups, setGroups] = useState<readonly SettingGroup[]>(SETTING_GROUPS);
+  const ids = parts.map((p) => p.id);
+  const first = parts[0]!;
+  const keep = (list: Preset[]) => {
+    localStorage.setItem(OWN, JSON.stringify(list));
+    setOwn(list);
+  };
+  const put = (p: Preset) => run(putPreset(ids, p, groups));
+  const read = async (file: File) => {
+    try {
+      const found = Preset.parse(JSON.parse(await file.text()));
+      keep([...own.filter((p) => p.name !== found.name), found]);
+    } catch {
+      sayTrouble(`${file.name} is not an Oscillum preset. Choose a .json file saved from this menu.`);
+    }
+  };
+  const mirror = () => {
+    try {
+      const missed = dispatch(mirrorParts(ids, character.nodes));
+      if (missed.length)
+        sayTrouble(
+          `No joints of the other side's names for ${missed.join(', ')}: left and right must be in the names.`,
+        );
+    } catch (e) {
+      sayTrouble(e instanceof Error ? e.message : String(e));
+    }
+  };
+  return (
+    <div className="presses" role="group" aria-label="Carrying settings">
+      <Menu width={300} position="bottom-start">
+        <Menu.Target>
+          <button className="mini">presets ▾</button>
+        </Menu.Target>
+        <Menu.Dropdown mah={460} style={{ overflow: 'auto' }}>
+          <div className="only">
+            {SETTING_GROUPS.map((g) => (
+              <button
+                key={g}
+                className="mini"
+                aria-pressed={groups.includes(g)}
+                title={`Whether a preset sets ${g}`}
+                onClick={() => setGroups(groups.includes(g) ? groups.filter((x) => x !== g) : [...groups, g])}
+              >
+                {g}
+              </button>
+            ))}
+          </div>
+          {[...PRESETS, ...own].map((p) => (
+            <Menu.Item key={p.name} onClick={() => put(p)}>
+              <b>{p.name}</b>
+              <span className="muted small" style={{ display: 'block' }}>
+                {p.use || 'Your own'}
+              </span>
+            </Menu.Item>
+          ))}
+          <Menu.Divider />
+          <Menu.Item
+            onClick={() => keep([...own.filter((p) => p.name !== first.name), presetOf(first, first.name)])}
+          >
+            Save these settings as “{first.name}”
+          </Menu.Item>
+          <Menu.Item
+            onClick={() =>
+              saveFile(
+                new TextEncoder().encode(JSON.stringify(presetOf(first, first.name), null, 1)),
+                `${first.name}.preset.json`,
+                'application/json',
+              )
+            }
+          >
+            Save them to a file
+          </Menu.Item>
+          <Menu.Item component="label">
+            Read a preset from a file
+            <input
+              type="file"
+              accept=".json"
+              aria-label="Read a preset from a file"
+              hidden
+              onChange={(e) => e.target.files?.[0] && void read(e.target.files[0])}
+            />
+          </Menu.Item>
+          {own.map((p) => (
+            <Menu.Item key={p.name} color="red" onClick={() => keep(own.filter((x) => x !== p))}>
+              Forget “{p.name}”
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      <button
+        className="mini"
+        title="Takes these settings along, also to another shot"
+        onClick={() => {
+          const p = presetOf(first, first.name);
+          localStorage.setItem(COPIED, JSON.stringify([p]));
+          setCopied(p);
+        }}
+      >
+        copy
+      </button>
+      {copied && (
+        <button
+          className="mini"
+          title={`Gives these chains the settings of ${copied.name}`}
+          onClick={() => run(putPreset(ids, copied, groups))}
+        >
+          paste {copied.name}
+        </button>
+      )}
+      <button
+        className="mini"
+        title="Gives the other side of the body the same chains and settings"
+        onClick={mirror}
+      >
+        mirror
+      </button>
+    </div>
+  );
+}
