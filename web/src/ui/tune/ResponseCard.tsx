@@ -91,10 +91,21 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
   const least = Math.min(-0.05, ...feels.flatMap((f) => Array.from(f.curve)));
   const x = (frame: number) => PAD + (Math.min(frame, span) / span) * (W - 2 * PAD);
   const y = (share: number) => H - PAD - ((share - least) / (most - least)) * (H - 2 * PAD);
-  const path = (f: Feel) =>
-    Array.from(f.curve.subarray(0, Math.ceil(span) + 1))
-      .map((v, k) => `${k ? 'L' : 'M'}${x(k).toFixed(1)} ${y(v).toFixed(1)}`)
+  /** Through the frames' values, rounded at each. */
+  const path = (f: Feel) => {
+    const p = Array.from(f.curve.subarray(0, Math.ceil(span) + 1), (v, k) => [x(k), y(v)] as const);
+    const middle = (k: number) =>
+      `${((p[k]![0] + p[k + 1]![0]) / 2).toFixed(1)} ${((p[k]![1] + p[k + 1]![1]) / 2).toFixed(1)}`;
+    return p
+      .map(([px, py], k) =>
+        k === 0
+          ? `M${px.toFixed(1)} ${py.toFixed(1)}`
+          : k === p.length - 1
+            ? `L${px.toFixed(1)} ${py.toFixed(1)}`
+            : `Q${px.toFixed(1)} ${py.toFixed(1)} ${middle(k)}`,
+      )
       .join('');
+  };
   const places: Record<Readout, [number, number]> | null = first
     ? {
         lag: [x(turn / 2 + Math.min(span, first.lag)), y(0.5)],
