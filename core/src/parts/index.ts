@@ -1,3 +1,4 @@
 export { layOutChain, type ChainLayout } from './chain/layout';
 export { writeTurns } from './chain/turns';
 export { fitColliders } from './fit';
+export { branchesBelow, suggestChains } from './suggest';

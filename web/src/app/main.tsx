@@ -6,12 +6,13 @@ import '@mantine/spotlight/styles.css';
 import './desk.css';
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';
-import { StrictMode } from 'react';
+import { StrictMode, useMemo } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { startSync } from '../state/sync';
-import { store } from '../state/store';
+import { store, useAppSelector } from '../state/store';
+import { readInks } from '../stage/pen';
 import { Library } from '../ui/library/Library';
 import { Lost } from '../ui/common/Lost';
 import { ShotDesk } from '../ui/common/ShotDesk';
@@ -25,13 +26,26 @@ const router = createBrowserRouter([
 
 startSync(store);
 
+/** Everything, in the inks of day or night. */
+function Desk() {
+  const night = useAppSelector((s) => s.view.night);
+  // While rendering, not after it: what is drawn below reads the inks when it is mounted.
+  useMemo(() => {
+    document.documentElement.dataset.desk = night ? 'night' : 'day';
+    readInks();
+  }, [night]);
+  return (
+    <MantineProvider theme={theme} forceColorScheme={night ? 'dark' : 'light'}>
+      <Notifications position="bottom-center" />
+      <RouterProvider router={router} />
+    </MantineProvider>
+  );
+}
+
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <Provider store={store}>
-      <MantineProvider theme={theme} forceColorScheme="light">
-        <Notifications position="bottom-center" />
-        <RouterProvider router={router} />
-      </MantineProvider>
+      <Desk />
     </Provider>
   </StrictMode>,
 );

@@ -147,7 +147,7 @@ function joints(g: CanvasRenderingContext2D, { view, posed, character, project }
     g.font = '600 12px "Atkinson Hyperlegible Next Variable", sans-serif';
     const w = g.measureText(name).width;
     g.fillStyle = C.sheet;
-    g.strokeStyle = '#d9cfbb';
+    g.strokeStyle = C.rule;
     g.lineWidth = 1;
     g.beginPath();
     g.roundRect(p[0] + 10, p[1] - 22, w + 12, 20, 5);

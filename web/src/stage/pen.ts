@@ -12,16 +12,29 @@ export interface InkScene {
   project: (array: ArrayLike<number>, offset: number) => readonly [number, number];
 }
 
-/** Inks of the stage. */
-export const C = {
-  ink: '#23263a',
-  sheet: '#fbf8f1',
-  graphite: '#77777f',
-  verdigris: '#1f7a6d',
-  madder: '#b5413a',
-  ochre: '#b9812a',
-  sky: '#3d6ea8',
-};
+const NAMES = [
+  'ink',
+  'ink-2',
+  'sheet',
+  'rule',
+  'preroll',
+  'line',
+  'graphite',
+  'verdigris',
+  'madder',
+  'ochre',
+  'plum',
+  'sky',
+] as const;
+
+/** The desk's inks, as its style sheet has them for day or night; `readInks` brings them up to date. */
+export const C = Object.fromEntries(NAMES.map((n) => [n, '#000'])) as Record<(typeof NAMES)[number], string>;
+
+export function readInks(): void {
+  const style = getComputedStyle(document.documentElement);
+  for (const name of NAMES) C[name] = style.getPropertyValue(`--${name}`).trim();
+}
+
 export function line(
   g: CanvasRenderingContext2D,
   points: readonly (readonly [number, number])[],

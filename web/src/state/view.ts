@@ -27,10 +27,12 @@ export interface ViewSlice {
   showJoints: boolean;
   /** Wind and other forces as streaks. */
   air: boolean;
+  /** The night desk. */
+  night: boolean;
 }
 
 /** What is shown or not, remembered in this browser. */
-const SWITCHES = ['ghost', 'trails', 'showJoints', 'air', 'loop'] as const;
+const SWITCHES = ['ghost', 'trails', 'showJoints', 'air', 'loop', 'night'] as const;
 export type Switch = (typeof SWITCHES)[number];
 
 const KEY = 'oscillum.view';
@@ -62,6 +64,7 @@ const initial: ViewSlice = {
   trails: true,
   showJoints: true,
   air: true,
+  night: false,
   ...remembered(),
 };
 

@@ -1,11 +1,12 @@
-import { Tooltip } from '@mantine/core';
+import { Menu, Tooltip } from '@mantine/core';
 import { spotlight } from '@mantine/spotlight';
-import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
+import { IconArrowBackUp, IconArrowForwardUp, IconHistory, IconMoon, IconSun } from '@tabler/icons-react';
 import { Fragment } from 'react';
 import { Link, NavLink, useParams, useSearchParams } from 'react-router';
 import { redo, sentenceOf, setShot, undo } from '../../state/edits';
 import { shotSlice, type SaveState } from '../../state/shot';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { viewSlice } from '../../state/view';
 import { ROOMS } from './commands';
 import { useTyping } from './Fields';
 import { sayTrouble } from './say';
@@ -22,6 +23,7 @@ const SAVE: Record<SaveState, [string, string]> = {
 
 export function Header({ room }: { room: string }) {
   const dispatch = useAppDispatch();
+  const night = useAppSelector((s) => s.view.night);
   const { id = '' } = useParams();
   const [search] = useSearchParams();
   const { save, undo: undos, redo: redos, notice, shot } = useAppSelector((s) => s.shot);
@@ -36,6 +38,9 @@ export function Header({ room }: { room: string }) {
     if (text.trim() && text !== shot?.name) run(setShot('Rename shot', { name: text }));
     return true;
   });
+  const repeat = (thunk: Thunk, times: number) => {
+    for (let k = 0; k < times; k++) run(thunk);
+  };
   return (
     <header className="head">
       <Link className="mark" to="/">
@@ -93,6 +98,43 @@ export function Header({ room }: { room: string }) {
             <IconArrowForwardUp size={17} />
           </button>
         </Tooltip>
+        <Tooltip label={night ? 'Day desk (N)' : 'Night desk (N)'}>
+          <button
+            className="plain"
+            aria-label="Night desk"
+            aria-pressed={night}
+            onClick={() => dispatch(viewSlice.actions.toggled('night'))}
+          >
+            {night ? <IconSun size={16} /> : <IconMoon size={16} />}
+          </button>
+        </Tooltip>
+        <Menu position="bottom-end" width={260}>
+          <Menu.Target>
+            <button
+              className="plain"
+              aria-label="History"
+              title="History: every change that undo can take back"
+            >
+              <IconHistory size={16} />
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown mah={420} style={{ overflow: 'auto' }}>
+            {undos.length + redos.length === 0 && <p className="empty">Nothing has been changed yet.</p>}
+            {[...redos].map((e, i) => (
+              <Menu.Item key={`redo ${i}`} c="dimmed" onClick={() => repeat(redo, redos.length - i)}>
+                {e.name.replace(/^Undo /, '')}
+              </Menu.Item>
+            ))}
+            {undos.length + redos.length > 0 && <Menu.Label>now</Menu.Label>}
+            {undos
+              .map((e, i) => (
+                <Menu.Item key={`undo ${i}`} onClick={() => repeat(undo, undos.length - i)}>
+                  {e.name}
+                </Menu.Item>
+              ))
+              .reverse()}
+          </Menu.Dropdown>
+        </Menu>
         <button className="plain" onClick={() => spotlight.open()}>
           Find anything <kbd>Ctrl K</kbd>
         </button>

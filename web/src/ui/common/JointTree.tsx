@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { suggestChains } from '@oscillum/core/parts';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from './desk';
@@ -25,7 +26,7 @@ export function JointTree() {
     [shot.parts],
   );
   const lines = useMemo(
-    () => listLines(character.nodes, new Set(character.joints), query.trim().toLowerCase(), closed),
+    () => listLines(character.nodes, new Set(character.joints), query, closed),
     [character, query, closed],
   );
   const rows = useVirtualizer({
@@ -42,6 +43,16 @@ export function JointTree() {
     // Follows the selection only, not every change of the list.
   }, [last]); // eslint-disable-line react-hooks/exhaustive-deps
 
+  const found = useMemo(() => {
+    const fits = nameTest(query);
+    return fits ? Array.from(character.joints).filter((j) => fits(character.nodes[j]!.name)) : [];
+  }, [character, query]);
+  const suggested = useMemo(
+    () => suggestChains(character, character.clips[shot.clip?.index ?? -1] ?? null, new Set(owner.keys())),
+    [character, shot.clip, owner],
+  );
+  const select = (joints: readonly number[]) =>
+    dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
   const pick = (node: number, add: boolean) =>
     dispatch(viewSlice.actions.jointsSelected({ joints: [node], add }));
   const onKey = (e: React.KeyboardEvent, at: number) => {
@@ -67,7 +78,30 @@ export function JointTree() {
           aria-label="Search joints"
           value={query}
           onChange={(e) => dispatch(viewSlice.actions.searched(e.target.value))}
+          onKeyDown={(e) => e.key === 'Enter' && found.length > 0 && select(found)}
         />
+        {(found.length > 0 || suggested.length > 0) && (
+          <span className="presses">
+            {found.length > 0 && (
+              <button
+                className="mini"
+                title="Selects every joint of that name (Enter)"
+                onClick={() => select(found)}
+              >
+                select {found.length} found
+              </button>
+            )}
+            {found.length === 0 && suggested.length > 0 && (
+              <button
+                className="mini"
+                title="Rows of three joints or more that only ride along in this clip, the longest first"
+                onClick={() => select(suggested.map((s) => s.row[0]!))}
+              >
+                suggest {suggested.length} {suggested.length === 1 ? 'chain' : 'chains'}
+              </button>
+            )}
+          </span>
+        )}
       </header>
       <div className="list" ref={scroller} role="tree" aria-label="Joints" aria-multiselectable="true">
         {lines.length === 0 && <p className="empty">No joint of that name.</p>}
@@ -127,6 +161,20 @@ export function JointTree() {
   );
 }
 
+/** What a search asks of a name: to hold the text, or to fit it whole where a * stands for anything. Null asks nothing. */
+function nameTest(query: string): ((name: string) => boolean) | null {
+  const text = query.trim().toLowerCase();
+  if (!text) return null;
+  if (!text.includes('*')) return (name) => name.toLowerCase().includes(text);
+  const pattern = new RegExp(
+    `^${text
+      .split('*')
+      .map((t) => t.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+      .join('.*')}$`,
+  );
+  return (name) => pattern.test(name.toLowerCase());
+}
+
 type Nodes = ReturnType<typeof useDesk>['character']['nodes'];
 
 function listLines(
@@ -136,9 +184,10 @@ function listLines(
   closed: ReadonlySet<number>,
 ): Line[] {
   const shown = new Set<number>();
-  if (query) {
+  const fits = nameTest(query);
+  if (fits) {
     for (const j of joints) {
-      if (!nodes[j]!.name.toLowerCase().includes(query)) continue;
+      if (!fits(nodes[j]!.name)) continue;
       for (let n = j; n >= 0 && joints.has(n); n = nodes[n]!.parent) shown.add(n);
     }
   }
@@ -150,10 +199,10 @@ function listLines(
     .reverse();
   for (let top = stack.pop(); top; top = stack.pop()) {
     const { node, depth } = top;
-    if (query && !shown.has(node)) continue;
+    if (fits && !shown.has(node)) continue;
     const kids = nodes[node]!.children.filter((c) => joints.has(c));
     out.push({ node, depth, kids: kids.length > 0 });
-    if (query || !closed.has(node))
+    if (fits || !closed.has(node))
       for (let i = kids.length - 1; i >= 0; i--) stack.push({ node: kids[i]!, depth: depth + 1 });
   }
   return out;

@@ -3,6 +3,7 @@ import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler
 import { useCallback, useEffect, useRef } from 'react';
 import type { Shot } from '@oscillum/core/model';
 import { flatContext } from '../../stage/drawing';
+import { C } from '../../stage/pen';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 
@@ -129,7 +130,7 @@ export function Drawn({
 export function TimeBar() {
   const dispatch = useAppDispatch();
   const shot = useAppSelector(selectShot)!;
-  const { frame, playing, loop } = useAppSelector((s) => s.view);
+  const { frame, playing, loop, night } = useAppSelector((s) => s.view);
   const { from, to } = useSpan();
   const scrub = useScrub();
   const { range, fps } = shot;
@@ -144,7 +145,7 @@ export function TimeBar() {
       const at = (f: number) => (f - from) / (to - from);
       g.clearRect(0, 0, w, h);
       if (preRoll > 0) {
-        g.fillStyle = '#efe7d6';
+        g.fillStyle = C.preroll;
         g.fillRect(0, 0, at(first) * w, h);
       }
       const every =
@@ -154,17 +155,19 @@ export function TimeBar() {
       g.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
       for (let f = Math.ceil(from / every) * every; f <= to; f += every) {
         const x = at(f) * w;
-        g.strokeStyle = '#8a8a93';
+        g.strokeStyle = C.line;
         g.beginPath();
         g.moveTo(x, h - 7);
         g.lineTo(x, h);
         g.stroke();
-        g.fillStyle = '#5b5d70';
+        g.fillStyle = C['ink-2'];
         const text = String(f);
         g.fillText(text, Math.max(2, Math.min(x + 3, w - g.measureText(text).width - 2)), h - 12);
       }
     },
-    [from, to, preRoll, first],
+    // Night and day draw in other inks.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [from, to, preRoll, first, night],
   );
   return (
     <div className="time">

@@ -169,6 +169,12 @@ export const COMMANDS: Command[] = [
     run: ({ dispatch }) => dispatch(toggled('showJoints')),
   },
   {
+    id: 'night',
+    label: 'Day or night desk',
+    keys: 'N',
+    run: ({ dispatch }) => dispatch(toggled('night')),
+  },
+  {
     id: 'air',
     label: 'Wind and forces on or off',
     keys: 'A',

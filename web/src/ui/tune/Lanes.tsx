@@ -1,5 +1,6 @@
 import { useCallback, useMemo, useRef } from 'react';
 import { partsInOrder, type ChainPart } from '@oscillum/core/model';
+import { C } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
 import { moveMarks, sentenceOf, setMuted } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
@@ -90,6 +91,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
     [picture.advice, part.id],
   );
   const alone = useAppSelector((s) => (s.view.solo.length === 0 ? null : s.view.solo.includes(part.id)));
+  const night = useAppSelector((s) => s.view.night);
   const marks = useMarkDrag(part, scrub);
   const first = shot.range.first;
   const { preRoll } = shot;
@@ -99,7 +101,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       const at = (f: number) => (f - from) / (to - from);
       g.clearRect(0, 0, w, h);
       if (preRoll > 0) {
-        g.fillStyle = '#f1eadb';
+        g.fillStyle = C.preroll;
         g.fillRect(0, 0, at(first) * w, h);
       }
       if (!data) return;
@@ -117,21 +119,24 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       const area = new Path2D(path);
       area.lineTo(x(data.stray.length - 1), h);
       area.lineTo(x(0), h);
-      g.fillStyle = 'rgba(31,122,109,.16)';
+      g.fillStyle = g.strokeStyle = C.verdigris;
+      g.globalAlpha = 0.16;
       g.fill(area);
-      g.strokeStyle = '#1f7a6d';
+      g.globalAlpha = 1;
       g.lineWidth = 1.3;
       g.stroke(path);
-      g.fillStyle = '#b5413a';
+      g.fillStyle = C.madder;
       data.contacts.forEach((n, f) => n > 0 && g.fillRect(x(f) - 1, h - 4, 2, 4));
       for (const a of part.anchors)
         anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
       for (const f of keyedFrames(part)) keyMark(g, at(f) * w, h);
-      g.fillStyle = '#b5413a';
+      g.fillStyle = C.madder;
       for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
       if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
     },
-    [data, first, preRoll, from, to, part, troubles],
+    // Night and day draw in other inks.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [data, first, preRoll, from, to, part, troubles, night],
   );
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
@@ -253,18 +258,19 @@ function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
 
 /** An anchor pose: a line, and the ease to either side of it. */
 function anchorMark(g: CanvasRenderingContext2D, x: number, from: number, to: number, h: number): void {
-  g.fillStyle = 'rgba(185,129,42,.25)';
+  g.fillStyle = C.ochre;
+  g.globalAlpha = 0.25;
   g.beginPath();
   g.moveTo(from, h);
   g.quadraticCurveTo(x, h, x, 6);
   g.quadraticCurveTo(x, h, to, h);
   g.fill();
-  g.fillStyle = '#b9812a';
+  g.globalAlpha = 1;
   g.fillRect(x - 1, 4, 2, h - 4);
 }
 
 function keyMark(g: CanvasRenderingContext2D, x: number, h: number): void {
-  g.fillStyle = '#6a4b8a';
+  g.fillStyle = C.plum;
   g.beginPath();
   g.moveTo(x, h - 10);
   g.lineTo(x + 4, h - 6);
@@ -278,9 +284,11 @@ function hatch(g: CanvasRenderingContext2D, from: number, to: number, h: number)
   g.beginPath();
   g.rect(from, 0, to - from, h);
   g.clip();
-  g.fillStyle = 'rgba(251,248,241,.6)';
+  g.globalAlpha = 0.6;
+  g.fillStyle = C.sheet;
   g.fillRect(from, 0, to - from, h);
-  g.strokeStyle = 'rgba(138,138,147,.45)';
+  g.globalAlpha = 0.45;
+  g.strokeStyle = C.line;
   g.lineWidth = 1;
   g.beginPath();
   for (let x = from - h; x < to; x += 7) {

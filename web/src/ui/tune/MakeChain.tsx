@@ -1,8 +1,10 @@
 import { rowLength } from '@oscillum/core/character';
 import { useMemo } from 'react';
-import { makeChains, sentenceOf } from '../../state/edits';
+import { branchesBelow } from '@oscillum/core/parts';
+import { makeChains, otherSide, sentenceOf } from '../../state/edits';
 import { offersFor, refsOf } from '../../state/rows';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { viewSlice } from '../../state/view';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';
 
@@ -13,6 +15,21 @@ export function MakeChain() {
   const shot = useAppSelector(selectShot)!;
   const joints = useAppSelector((s) => s.view.joints);
   const offers = useMemo(() => offersFor(character, shot, joints, ends), [character, shot, joints, ends]);
+  const select = (list: readonly number[]) =>
+    dispatch(viewSlice.actions.jointsSelected({ joints: [...list] }));
+  const branches = useMemo(
+    () => [...new Set(joints.flatMap((j) => branchesBelow(character, j)))],
+    [character, joints],
+  );
+  const others = useMemo(
+    () =>
+      joints.flatMap((j) => {
+        const name = otherSide(character.nodes[j]!.name);
+        const node = name === null ? -1 : character.nodes.findIndex((n) => n.name === name);
+        return node >= 0 && !joints.includes(node) ? [node] : [];
+      }),
+    [character, joints],
+  );
   if (offers.length === 0) {
     if (Object.keys(shot.parts).length > 0) return null;
     return (
@@ -63,6 +80,26 @@ export function MakeChain() {
           </li>
         ))}
       </ul>
+      <span className="presses">
+        {branches.length > joints.length && (
+          <button
+            className="mini"
+            title="Selects the first joint of every row below, to its tip"
+            onClick={() => select(branches)}
+          >
+            each branch below
+          </button>
+        )}
+        {others.length > 0 && (
+          <button
+            className="mini"
+            title="Selects the joints of the other side's names as well"
+            onClick={() => select([...joints, ...others])}
+          >
+            other side too
+          </button>
+        )}
+      </span>
       <button className="press" disabled={free.length === 0} onClick={make}>
         {free.length > 1 ? `Make ${free.length} chains` : 'Make chain'}
       </button>
