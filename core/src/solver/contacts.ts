@@ -52,7 +52,7 @@ export interface ContactReport {
 /** Share of the chain's length by which what is near is taken wider: gravity, and lengths that turn links aside. */
 const NEARBY = 0.02;
 /** A link that goes farther than this share of its length past something in one step goes in parts. */
-const HURRY = 0.25;
+const HURRY = 0.16;
 /** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
 const STRIKE_STEP = 1 / 3840;
 const PRESS_STEP = 1 / 960;
@@ -238,6 +238,8 @@ export function makeChainContacts(
     hurry[0] = 0;
     least = struck ? Math.ceil(h / STRIKE_STEP) : 1;
     order[0] = 2;
+    // What counts as hard must not depend on how the step before was taken.
+    solver.setOrder(2);
     // The root has gone on to its source already.
     const rx = solver.source[0]!,
       ry = solver.source[1]!,

@@ -69,8 +69,8 @@ export function JointTree() {
     );
   };
   return (
-    <div className="tree">
-      <header>
+    <section className="tree" aria-label="Joints of the character">
+      <div className="tree-head">
         <h2>Joints</h2>
         <input
           type="search"
@@ -102,7 +102,7 @@ export function JointTree() {
             )}
           </span>
         )}
-      </header>
+      </div>
       <div className="list" ref={scroller} role="tree" aria-label="Joints" aria-multiselectable="true">
         {lines.length === 0 && <p className="empty">No joint of that name.</p>}
         <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
@@ -157,7 +157,7 @@ export function JointTree() {
           })}
         </div>
       </div>
-    </div>
+    </section>
   );
 }
 

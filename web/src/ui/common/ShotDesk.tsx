@@ -16,7 +16,7 @@ import { viewSlice } from '../../state/view';
 import { HandOff } from '../handoff/HandOff';
 import { Prepare } from '../prepare/Prepare';
 import { Tune } from '../tune/Tune';
-import { COMMANDS, keyNames, type CommandContext } from './commands';
+import { COMMANDS, keyNames, ROOMS, type CommandContext } from './commands';
 import { DeskContext, useDesk, type DeskTools } from './desk';
 import { Header } from './Header';
 import { Lost } from './Lost';
@@ -134,16 +134,23 @@ function Desk({
       <Keys />
       <div className="desk">
         <Header room={room} />
-        {shot &&
-          (room === 'prepare' ? (
-            <Prepare />
-          ) : room === 'tune' ? (
-            <Tune />
-          ) : room === 'hand-off' ? (
-            <HandOff />
-          ) : (
-            <Lost />
-          ))}
+        <main className="room">
+          {shot && (
+            <h1 className="unseen">
+              {shot.name}: {ROOMS.find(([path]) => path === room)?.[1] ?? 'no such room'}
+            </h1>
+          )}
+          {shot &&
+            (room === 'prepare' ? (
+              <Prepare />
+            ) : room === 'tune' ? (
+              <Tune />
+            ) : room === 'hand-off' ? (
+              <HandOff />
+            ) : (
+              <Lost />
+            ))}
+        </main>
       </div>
     </DeskContext.Provider>
   );
@@ -211,7 +218,12 @@ function keepsKey(target: EventTarget | null, keys: string): boolean {
   if (!(target instanceof HTMLElement)) return false;
   if (target.matches('textarea, input:not([type=range], [type=checkbox], [type=radio])')) return true;
   if (target.matches('select')) return !keys.startsWith('mod');
-  return keys === 'Space' && target.closest('button, a, [role="button"], summary, input') !== null;
+  // What was only clicked does not keep Space from playing; what the keyboard went to does.
+  return (
+    keys === 'Space' &&
+    target.matches(':focus-visible') &&
+    target.closest('button, a, [role="button"], summary, input') !== null
+  );
 }
 
 /** Shortcuts, the list of them, and Find anything. */

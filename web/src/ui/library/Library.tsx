@@ -199,7 +199,7 @@ function Characters({
           <th>Clips</th>
           <th>Size</th>
           <th>Shots</th>
-          <th />
+          <th scope="col">Actions</th>
         </tr>
       </thead>
       <tbody>

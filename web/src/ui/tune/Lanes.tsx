@@ -151,21 +151,14 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
   };
   return (
     <div className="lane" data-chosen={chosen} data-muted={part.muted} data-testid={`lane-${part.name}`}>
-      <div
-        className="lane-head"
-        role="button"
-        tabIndex={0}
-        aria-pressed={chosen}
-        aria-label={`Select ${part.name}`}
-        onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}
-        onKeyDown={(e) =>
-          (e.key === 'Enter' || e.key === ' ') &&
-          e.target === e.currentTarget &&
-          (e.preventDefault(), e.stopPropagation(), select(e.shiftKey || e.ctrlKey))
-        }
-      >
+      <div className="lane-head" onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}>
         <span className="dot" />
-        <span className="name">
+        <button
+          className="name"
+          aria-pressed={chosen}
+          aria-label={`Select ${part.name}`}
+          onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
+        >
           <b>{part.name}</b>
           <span data-testid="lane-numbers">
             {part.muted
@@ -178,7 +171,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
                   ? `strays ${data.most.toFixed(1)}°, tip ${tipLength(data.tip)}`
                   : '…'}
           </span>
-        </span>
+        </button>
         <button
           className="mini"
           aria-pressed={part.muted}
