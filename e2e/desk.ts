@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, type Download, type Page } from '@playwright/test';
+import { AnimationMixer, LoopOnce, Vector3, type Object3D } from 'three';
+import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** Drops a file on the page as a person would from a file manager. */
 export async function dropFile(page: Page, name: string, bytes: Uint8Array): Promise<void> {
@@ -61,4 +63,24 @@ export async function newer(page: Page, than: number): Promise<number> {
     )
     .toBeGreaterThan(than);
   return run(page);
+}
+
+/** Plays a file in a player that is not ours: where a joint is in a clip at a time. */
+export async function play(
+  bytes: Uint8Array<ArrayBuffer>,
+): Promise<(clip: string, time: number, joint: string) => Vector3> {
+  const gltf = await new Promise<GLTF>((resolve, reject) =>
+    new GLTFLoader().parse(bytes.slice().buffer, '', resolve, reject),
+  );
+  return (clip, time, joint) => {
+    const mixer = new AnimationMixer(gltf.scene);
+    const action = mixer.clipAction(gltf.animations.find((a) => a.name === clip)!);
+    action.setLoop(LoopOnce, 1).play();
+    action.clampWhenFinished = true;
+    mixer.setTime(time);
+    gltf.scene.updateMatrixWorld(true);
+    const place = (gltf.scene.getObjectByName(joint) as Object3D).getWorldPosition(new Vector3());
+    mixer.stopAllAction();
+    return place;
+  };
 }

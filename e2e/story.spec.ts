@@ -5,32 +5,11 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
-import { AnimationMixer, LoopOnce, Vector3, type Object3D } from 'three';
-import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { brindleGlb } from '@oscillum/demo';
 import { parseShot } from '@oscillum/core/model';
-import { bytesOf, dragSlider, dropFile, laneNumbers, saved } from './desk';
+import { bytesOf, dragSlider, dropFile, laneNumbers, play, saved } from './desk';
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url));
-
-async function play(
-  bytes: Uint8Array<ArrayBuffer>,
-): Promise<(clip: string, time: number, joint: string) => Vector3> {
-  const gltf = await new Promise<GLTF>((resolve, reject) =>
-    new GLTFLoader().parse(bytes.slice().buffer, '', resolve, reject),
-  );
-  return (clip, time, joint) => {
-    const mixer = new AnimationMixer(gltf.scene);
-    const action = mixer.clipAction(gltf.animations.find((a) => a.name === clip)!);
-    action.setLoop(LoopOnce, 1).play();
-    action.clampWhenFinished = true;
-    mixer.setTime(time);
-    gltf.scene.updateMatrixWorld(true);
-    const place = (gltf.scene.getObjectByName(joint) as Object3D).getWorldPosition(new Vector3());
-    mixer.stopAllAction();
-    return place;
-  };
-}
 
 test('from a dropped character to baked keys, with mouse and keyboard only', async ({ page }) => {
   await page.goto('/');
