@@ -73,3 +73,41 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   await laneNumbers(page, 'Crest');
   await expect(page.getByLabel('Anchor poses')).toHaveValue('60:8/8');
 });
+
+test('a chain is grabbed on the stage and shaken while it plays; the pull is let go, or kept and undone', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0001/tune?frame=10');
+  const lane = 'Plume, middle';
+  const calm = await laneNumbers(page, lane);
+  const now = await run(page);
+  await page.keyboard.press('h');
+  await expect(page.getByText('Press on a joint of a chain')).toBeVisible();
+  const shake = async () => {
+    await page.keyboard.press('Home');
+    const tip = page.getByRole('treeitem', { name: /plume middle 7/ });
+    await page.getByLabel('Search joints').fill('plume middle 7');
+    await tip.hover();
+    const stage = page.getByTestId('stage');
+    await expect(stage).toHaveAttribute('data-hover-at', /\d/);
+    const place = (await stage.getAttribute('data-hover-at'))!.split(' ').map(Number);
+    await page.mouse.move(place[0]!, place[1]!);
+    await page.mouse.down();
+    for (let k = 0; k < 16; k++)
+      await page.mouse.move(place[0]! + 60 * Math.sin(k), place[1]! - 40, { steps: 4 });
+    await page.mouse.up();
+  };
+  await shake();
+  const card = page.getByRole('region', { name: 'Shaken by hand' });
+  await expect(card).toContainText(lane);
+  await newer(page, now);
+  expect((await laneNumbers(page, lane)).degrees).not.toBe(calm.degrees);
+  await card.getByRole('button', { name: 'Let it go' }).click();
+  await expect.poll(async () => (await laneNumbers(page, lane)).degrees).toBe(calm.degrees);
+  await shake();
+  await card.getByRole('button', { name: 'Keep it' }).click();
+  await expect(card).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Undo' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Select Plume, middle' }).click();
+  await expect(page.getByText('1 pull by hand')).toBeVisible();
+});

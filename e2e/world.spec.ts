@@ -36,7 +36,9 @@ test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a fe
 
   await page.getByRole('button', { name: 'Select Crest, front' }).click();
   await page.getByRole('tab', { name: 'Chains' }).click();
-  await expect(page.getByRole('group', { name: 'Feel' }).getByLabel('Lag')).toHaveValue(/^\d/);
+  await expect(page.getByRole('group', { name: 'Feel' }).getByLabel('Lag', { exact: true })).toHaveValue(
+    /^\d/,
+  );
   const before = await laneNumbers(page, 'Crest, front');
   await page.getByRole('button', { name: 'More of Hold' }).click();
   await page.getByTitle('Most at the root, falling to the tip').click();
@@ -75,7 +77,7 @@ test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a fe
   // Asking for a feel finds the settings for it.
   const hold = page.getByLabel('Hold value');
   const held = await hold.inputValue();
-  await page.getByRole('group', { name: 'Feel' }).getByLabel('Lag').fill('3');
+  await page.getByRole('group', { name: 'Feel' }).getByLabel('Lag', { exact: true }).fill('3');
   await page.keyboard.press('Enter');
   await expect(hold).not.toHaveValue(held);
   await newer(page, now);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readGltf } from '@oscillum/core/gltf';
-import { branchesBelow, suggestChains } from '@oscillum/core/parts';
+import { branchesBelow, suggestChains } from '@oscillum/core/character';
 import { brindleGlb } from './index';
 
 describe('suggested chains', async () => {

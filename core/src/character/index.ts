@@ -23,3 +23,4 @@ export {
 export { meshTriangles, skinVertices } from './skinning';
 export { rigSize, rowLength } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
+export { branchesBelow, suggestChains } from './suggest';

@@ -1,4 +1,3 @@
 export { layOutChain, type ChainLayout } from './chain/layout';
 export { writeTurns } from './chain/turns';
 export { fitColliders } from './fit';
-export { branchesBelow, suggestChains } from './suggest';

@@ -57,12 +57,13 @@ export function blow(solver: ChainSolver, sail: ChainSail, density: number, fiel
       fy = hold * air[1]! - slide * ty;
       fz = hold * air[2]! - slide * tz;
       if (sail.lift[i]! > 0 && speed > 1e-9) {
-        // Across the stream, in the plane of stream and link: (t − (t·r̂) r̂)(t·r̂).
+        // Across the stream, in the plane of stream and link, as on a strip that stands aslant: −(t − (t·r̂) r̂)(t·r̂),
+        // so that what hangs is lifted into the stream.
         const c = along / speed;
         const q = area * sail.lift[i]! * speed * c;
-        fx += q * (tx * speed - c * rx);
-        fy += q * (ty * speed - c * ry);
-        fz += q * (tz * speed - c * rz);
+        fx -= q * (tx * speed - c * rx);
+        fy -= q * (ty * speed - c * ry);
+        fz -= q * (tz * speed - c * rz);
       }
     }
     for (let end = 0; end < 2; end++) {

@@ -143,6 +143,27 @@ export class Stage {
     return found;
   }
 
+  /** From the page to the plane through a joint that faces the camera; null before anything is drawn. */
+  planeThrough(joint: number): ((clientX: number, clientY: number) => [number, number, number]) | null {
+    if (!this.inkScene) return null;
+    const { simulated } = this.inkScene.posed;
+    const through = new THREE.Vector3().fromArray(simulated, 16 * joint + 12);
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(
+      this.camera.getWorldDirection(new THREE.Vector3()),
+      through,
+    );
+    const ray = new THREE.Raycaster();
+    return (clientX, clientY) => {
+      const r = this.host.getBoundingClientRect();
+      const at = new THREE.Vector2(
+        ((clientX - r.left) / r.width) * 2 - 1,
+        1 - ((clientY - r.top) / r.height) * 2,
+      );
+      ray.setFromCamera(at, this.camera);
+      return (ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? through).toArray();
+    };
+  }
+
   /** Where a joint is on the page, for tests and for leading the eye. */
   placeOf(joint: number): { x: number; y: number } | null {
     if (!this.inkScene) return null;
@@ -241,5 +262,7 @@ export class Stage {
     context.clearRect(0, 0, width, height);
     drawInk(context, this.inkScene);
     this.host.dataset.drawnFrame = String(view.frame);
+    const hover = view.hoverJoint === null ? null : this.placeOf(view.hoverJoint);
+    this.host.dataset.hoverAt = hover ? `${hover.x} ${hover.y}` : '';
   }
 }

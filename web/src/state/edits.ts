@@ -17,6 +17,7 @@ import {
   type JointRef,
   type Preset,
   type Profile,
+  type Pull,
   type SettingGroup,
   type Shot,
   type ValueKeys,
@@ -421,6 +422,15 @@ export function mirrorParts(
     );
     return missed;
   };
+}
+
+/** Shows a part pulled by hand, while the hand still moves. */
+export function shakeWith(id: string, pull: Pull): Thunk {
+  return preview((d) => void d.parts[id]?.pulls.push(pull));
+}
+
+export function keepShake(id: string, pull: Pull): Thunk {
+  return change('Keep the shake', (d) => void d.parts[id]?.pulls.push(pull));
 }
 
 /** Changes time, scale, clip or name of the shot. */

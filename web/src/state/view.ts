@@ -1,4 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Pull } from '@oscillum/core/model';
 import { shotSlice } from './shot';
 
 /** How the shot is looked at: never part of the document. */
@@ -18,6 +19,9 @@ export interface ViewSlice {
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
   take: string | null;
   takeBefore: string | null;
+  /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
+  shaking: boolean;
+  shake: { partId: string; pull: Pull } | null;
   /** Frames the lanes show, when not all. */
   window: { from: number; to: number } | null;
   /** What is looked for in the joints list; kept from room to room. */
@@ -58,6 +62,8 @@ const initial: ViewSlice = {
   solo: [],
   take: null,
   takeBefore: null,
+  shaking: false,
+  shake: null,
   window: null,
   search: '',
   ghost: true,
@@ -81,6 +87,8 @@ export const viewSlice = createSlice({
         window: null,
         take: null,
         takeBefore: null,
+        shaking: false,
+        shake: null,
       });
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
@@ -120,6 +128,12 @@ export const viewSlice = createSlice({
       if (payload !== state.take) state.takeBefore = state.take;
       state.take = payload;
     },
+    shakingSet: (state, { payload }: PayloadAction<boolean>) => {
+      state.shaking = payload;
+    },
+    shaken: (state, { payload }: PayloadAction<ViewSlice['shake']>) => {
+      state.shake = payload;
+    },
     windowSet: (state, { payload }: PayloadAction<ViewSlice['window']>) => {
       state.window = payload;
     },
@@ -132,9 +146,13 @@ export const viewSlice = createSlice({
   },
   extraReducers: (builder) => {
     // A hand on a control works on the present settings, so they are what is shown.
-    for (const made of [shotSlice.actions.edited, shotSlice.actions.previewed])
-      builder.addCase(made, (state) => {
-        state.take = null;
-      });
+    builder.addCase(shotSlice.actions.previewed, (state) => {
+      state.take = null;
+    });
+    // An edit shows the shot without what was not kept.
+    builder.addCase(shotSlice.actions.edited, (state) => {
+      state.take = null;
+      state.shake = null;
+    });
   },
 });

@@ -1,5 +1,5 @@
 import type { Stage } from '../stage/stage';
-import type { Dispatch } from '../state/store';
+import type { Dispatch, State } from '../state/store';
 import { viewSlice } from '../state/view';
 
 /** Pixels a press may wander and still be a click rather than a look round. */
@@ -7,7 +7,7 @@ const CLICK_PX = 4;
 
 type Phase = { name: 'idle' } | { name: 'pressed'; x: number; y: number };
 
-/** Picks joints on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
+/** Picks joints and chains on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
 export class PickTool {
   private phase: Phase = { name: 'idle' };
   private hover: number | null = null;
@@ -15,7 +15,7 @@ export class PickTool {
   constructor(
     private readonly host: HTMLElement,
     private readonly stage: Stage,
-    private readonly dispatch: Dispatch,
+    private readonly store: { dispatch: Dispatch; getState: () => State },
   ) {
     host.addEventListener('pointerdown', this.down, true);
     host.addEventListener('pointermove', this.move);
@@ -44,8 +44,14 @@ export class PickTool {
     if (phase.name !== 'pressed' || Math.hypot(e.clientX - phase.x, e.clientY - phase.y) > CLICK_PX) return;
     const joint = this.stage.jointAt(e.clientX, e.clientY);
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
-    if (joint !== null) this.dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));
-    else if (!add) this.dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+    const { dispatch, getState } = this.store;
+    // What moves already is selected as the chain it is; what does not, as the joint a chain could begin at.
+    const part = Object.values(getState().shot.shot?.parts ?? {}).find((p) =>
+      p.joints.some((j) => j.node === joint),
+    );
+    if (part) dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add }));
+    else if (joint !== null) dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));
+    else if (!add) dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
 
   private readonly leave = () => this.setHover(null);
@@ -54,6 +60,6 @@ export class PickTool {
     if (joint === this.hover) return;
     this.hover = joint;
     this.host.style.cursor = joint === null ? '' : 'pointer';
-    this.dispatch(viewSlice.actions.hovered(joint));
+    this.store.dispatch(viewSlice.actions.hovered(joint));
   }
 }

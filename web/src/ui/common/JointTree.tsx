@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { suggestChains } from '@oscillum/core/parts';
+import { suggestChains } from '@oscillum/core/character';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from './desk';

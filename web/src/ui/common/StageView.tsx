@@ -1,9 +1,10 @@
 import { useEffect, useMemo, useRef } from 'react';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';
-import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { PickTool } from '../../tools/pick';
+import { ShakeTool } from '../../tools/shake';
 import { useDesk, usePicture } from './desk';
 import { speedName } from './commands';
 
@@ -31,13 +32,16 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     const made = new Stage(host.current!);
     made.setCharacter(character);
     stage.current = made;
-    const tool = new PickTool(host.current!, made, dispatch);
+    // First of all: a press that grabs a chain is nobody else's.
+    const shake = new ShakeTool(host.current!, made, store);
+    const tool = new PickTool(host.current!, made, store);
     return () => {
+      shake.dispose();
       tool.dispose();
       made.dispose();
       stage.current = null;
     };
-  }, [character, stage, dispatch]);
+  }, [character, stage]);
 
   useEffect(() => {
     stage.current?.show({
@@ -84,6 +88,16 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
               {name}
             </button>
           ))}
+        {offers && Object.keys(shot.parts).length > 0 && (
+          <button
+            className="plain"
+            title="Grab a chain on the stage and shake it (H)"
+            aria-pressed={view.shaking}
+            onClick={() => dispatch(viewSlice.actions.shakingSet(!view.shaking))}
+          >
+            Shake
+          </button>
+        )}
       </div>
       <div className="float" style={{ right: 14, top: 12 }} role="group" aria-label="Speed">
         {[0.25, 0.5, 1, 2].map((s) => (

@@ -5,7 +5,7 @@ import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
 import { sayTrouble } from './say';
 
-const { takeLookedAt, frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } =
+const { shakingSet, takeLookedAt, frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } =
   viewSlice.actions;
 
 export const ROOMS = [
@@ -167,6 +167,12 @@ export const COMMANDS: Command[] = [
     label: 'Joints on or off',
     keys: 'J',
     run: ({ dispatch }) => dispatch(toggled('showJoints')),
+  },
+  {
+    id: 'shake',
+    label: 'Grab and shake chains on the stage, or not',
+    keys: 'H',
+    run: ({ dispatch, getState }) => dispatch(shakingSet(!getState().view.shaking)),
   },
   {
     id: 'night',

@@ -1,6 +1,5 @@
-import { rowLength } from '@oscillum/core/character';
 import { useMemo } from 'react';
-import { branchesBelow } from '@oscillum/core/parts';
+import { branchesBelow, rowLength } from '@oscillum/core/character';
 import { makeChains, otherSide, sentenceOf } from '../../state/edits';
 import { offersFor, refsOf } from '../../state/rows';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';

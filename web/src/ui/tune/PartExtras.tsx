@@ -160,7 +160,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
         }}
       />
       {first.pulls.length > 0 && (
-        <Row label={`${first.pulls.length} pulls by hand`}>
+        <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
           <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
             let them go
           </button>

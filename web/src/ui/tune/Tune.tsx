@@ -4,6 +4,7 @@ import { StageView } from '../common/StageView';
 import { Advice } from './Advice';
 import { Lanes } from './Lanes';
 import { MakeChain } from './MakeChain';
+import { ShakeCard } from './ShakeCard';
 import { Settings } from './Settings';
 
 /** Choose what moves, tune it, and see the whole shot answer. */
@@ -16,6 +17,7 @@ export function Tune() {
         <StageView offers>
           <div className="corner">
             <Advice />
+            <ShakeCard />
             <MakeChain />
           </div>
         </StageView>

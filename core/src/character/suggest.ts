@@ -1,4 +1,6 @@
-import { jointChildren, rowLength, type Character, type Clip } from '../character/index';
+import type { Character, Clip } from './character';
+import { jointChildren } from './rows';
+import { rowLength } from './size';
 
 /** A row of joints that moves stiffly and could become a chain. */
 export interface Suggestion {
