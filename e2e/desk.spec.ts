@@ -111,3 +111,23 @@ test('a chain is grabbed on the stage and shaken while it plays; the pull is let
   await page.getByRole('button', { name: 'Select Plume, middle' }).click();
   await expect(page.getByText('1 pull by hand')).toBeVisible();
 });
+
+test('two windows on one shot: what one saves the other follows, and neither loses an edit', async ({
+  page,
+  context,
+}) => {
+  await page.goto('/shot/demoshot0001/tune?parts=part4');
+  const other = await context.newPage();
+  await other.goto('/shot/demoshot0001/tune?parts=part4');
+  await laneNumbers(page, 'Crest');
+  await laneNumbers(other, 'Crest');
+  await page.getByLabel('Bend value').fill('3.3');
+  await page.keyboard.press('Enter');
+  await expect(other.getByLabel('Bend value')).toHaveValue('3.3');
+  await other.getByLabel('Damping value').fill('0.31');
+  await other.keyboard.press('Enter');
+  await expect(page.getByLabel('Damping value')).toHaveValue('0.31');
+  await expect(page.getByLabel('Bend value')).toHaveValue('3.3');
+  await saved(page);
+  await saved(other);
+});

@@ -77,6 +77,7 @@ export function startSync(store: {
   let timer: ReturnType<typeof setTimeout> | null = null;
   let sending = false;
   let seen: Edit[] | null = null;
+  const windows = new BroadcastChannel('oscillum.shots');
 
   const plan = (ms: number) => {
     if (timer) clearTimeout(timer);
@@ -95,19 +96,13 @@ export function startSync(store: {
       });
       if (store.getState().shot.id === id)
         store.dispatch(acknowledged({ revision: answer.revision, ids: batch.map((e) => e.id) }));
+      windows.postMessage({ id, revision: answer.revision });
       if (store.getState().shot.pending.length) plan(0);
     } catch (e) {
       if (!(e instanceof CallError)) throw e;
       if (store.getState().shot.id !== id) return;
       if (e.code === 'edit.stale') {
-        const theirs = await call('getShot', { params: { id } }).catch(() => null);
-        const now = store.getState().shot;
-        if (theirs && now.id === id) {
-          const { shot, kept, dropped } = replay(theirs.shot, now.pending);
-          store.dispatch(
-            rebased({ shot, revision: theirs.revision, pending: kept, notice: droppedNotice(dropped) }),
-          );
-        }
+        await follow(id);
         plan(0);
       } else if (e.passing) {
         store.dispatch(saveChanged({ save: 'offline' }));
@@ -119,6 +114,27 @@ export function startSync(store: {
       sending = false;
     }
   }
+
+  /** Takes what the server has, with what is still to be sent on top. */
+  async function follow(id: string): Promise<void> {
+    const theirs = await call('getShot', { params: { id } }).catch(() => null);
+    const now = store.getState().shot;
+    if (!theirs || now.id !== id || theirs.revision <= now.revision) return;
+    const { shot, kept, dropped } = replay(theirs.shot, now.pending);
+    store.dispatch(
+      rebased({ shot, revision: theirs.revision, pending: kept, notice: droppedNotice(dropped) }),
+    );
+  }
+
+  // Another window on the same shot tells what it has saved, and this one follows.
+  windows.onmessage = ({ data }: MessageEvent<{ id: string; revision: number }>) => {
+    const { id, revision } = store.getState().shot;
+    if (id === data.id && data.revision > revision && !sending) {
+      void follow(data.id).then(() => {
+        if (store.getState().shot.pending.length) plan(0);
+      });
+    }
+  };
 
   const stop = store.subscribe(() => {
     const { id, shot, revision, pending } = store.getState().shot;
@@ -136,6 +152,7 @@ export function startSync(store: {
   return () => {
     stop();
     window.removeEventListener('online', online);
+    windows.close();
     if (timer) clearTimeout(timer);
   };
 }

@@ -2,6 +2,7 @@ import { Panels } from '../common/Panels';
 import { JointTree } from '../common/JointTree';
 import { StageView } from '../common/StageView';
 import { Advice } from './Advice';
+import { Hint } from './Hint';
 import { Lanes } from './Lanes';
 import { MakeChain } from './MakeChain';
 import { ShakeCard } from './ShakeCard';
@@ -16,6 +17,7 @@ export function Tune() {
       centre={
         <StageView offers>
           <div className="corner">
+            <Hint />
             <Advice />
             <ShakeCard />
             <MakeChain />
