@@ -8,14 +8,12 @@ import {
   type Body,
   type ChainFeel,
 } from '../src/solver/index';
+import { stepsAFrame } from '../src/simulate/index';
 import { makeBench, type Bench } from './drive';
 import { atMost, judge, type TruthRow } from './row';
 
 const G = 9.81;
 const RAD = Math.PI / 180;
-
-/** Tolerances hold for 240 steps a second; an error of second order is four times as large at half as many. */
-const wider = ([fps, substeps]: readonly [number, number]) => Math.max(1, (240 / (fps * substeps)) ** 2);
 
 /** Frame rates and substeps to run a case at. */
 const rates = (quick: boolean): readonly (readonly [fps: number, substeps: number])[] =>
@@ -91,7 +89,7 @@ function put(body: Body, x: number, y: number, z: number): Body {
 /** 11: a free ball that strikes a hanging chain: what it loses about the root the chain gains. Two balls: likewise. */
 export function momentum(quick: boolean): TruthRow[] {
   return rates(quick).flatMap((r) => {
-    const rate = r[0] * r[1];
+    const rate = r[0] * stepsAFrame(r[0], r[1], true);
     const ball = put(
       makeBody({ kind: 'sphere', radius: 0.05 }, 0.3, 0.2, {
         mass: 0.03,
@@ -158,7 +156,7 @@ export function momentum(quick: boolean): TruthRow[] {
         11,
         `ball strikes a chain${struck ? '' : ' (missed!)'}, ${at(r)}: angular momentum about the root, change`,
         struck ? off : 1,
-        0.001 * wider(r),
+        0.001,
       ),
       atMost(
         11,

@@ -203,7 +203,7 @@ export function frameRates(quick: boolean): TruthRow[] {
             7,
             `${name}, ${fps} fps, ${substeps} substeps: tip path off, RMS share of length`,
             Math.sqrt(sum / n) / 0.5,
-            fps * substeps < 120 ? 0.015 : 0.01,
+            0.01,
           ),
         );
       }

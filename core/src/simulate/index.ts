@@ -11,3 +11,4 @@ export {
   type FramesLayout,
   type StartReport,
 } from './frames';
+export { stepsAFrame } from './steps';

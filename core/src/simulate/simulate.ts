@@ -4,6 +4,7 @@ import { layOutChain } from '../parts/index';
 import { alikeUntil, spacing, type Checkpoints } from './checkpoints';
 import { copyRows, emptyFrames, type ChainColumns, type Frames } from './frames';
 import { findPeriodic } from './loop';
+import { stepsAFrame } from './steps';
 import { inverseTravel, makeTrack, trackKey, type SourceTrack } from './track';
 import { makeWorld, type World } from './world';
 import { makeWriter } from './write';
@@ -56,10 +57,12 @@ const STILL = 1e-5;
  */
 export function* simulate(
   character: Character,
-  shot: Shot,
+  asked: Shot,
   cache: TrackCache = {},
 ): Generator<Frames, Frames> {
-  const track = trackOf(character, shot, cache);
+  const track = trackOf(character, asked, cache);
+  const free = Object.values(asked.colliders).some((c) => c.free && !c.muted);
+  const shot = { ...asked, substeps: stepsAFrame(asked.fps, asked.substeps, free) };
   const world = makeWorld(character, shot, track);
   const frames = makeFrames(track, shot, world);
   const write = makeWriter(character, shot, track, world, frames);
