@@ -22,7 +22,7 @@ export interface Posed {
 const between = new Float64Array(4);
 
 /** Poses one character; holds the buffers it writes into. */
-export class Poser {
+export class FigurePose {
   private readonly sourcePose: Pose;
   private readonly pose: Pose;
   private readonly source: Float64Array;

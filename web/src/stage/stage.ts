@@ -6,7 +6,7 @@ import { Ground } from './ground';
 import { drawInk } from './ink';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
-import { Poser } from './pose';
+import { FigurePose } from './pose';
 import type { StageView } from './view';
 
 export type Side = 'side' | 'front' | 'three-quarter' | 'top';
@@ -27,7 +27,7 @@ export class Stage {
   private readonly controls: OrbitControls;
   private readonly overlay: HTMLCanvasElement;
   private figure: Figure | null = null;
-  private poser: Poser | null = null;
+  private figurePose: FigurePose | null = null;
   private view: StageView | null = null;
   private asked = 0;
   private readonly resizer: ResizeObserver;
@@ -75,7 +75,7 @@ export class Stage {
       this.invalidate();
     };
     this.figure = character ? new Figure(character, repaint) : null;
-    this.poser = character ? new Poser(character) : null;
+    this.figurePose = character ? new FigurePose(character) : null;
     this.reach = this.figure?.reach() ?? new Map();
     this.framed = false;
     if (this.figure) this.scene.add(this.figure.group);
@@ -89,9 +89,9 @@ export class Stage {
 
   /** Looks at the whole figure, at the pose shown, from a side or from where the camera is. */
   frame(side?: Side): void {
-    if (!this.poser || !this.view) return;
-    const { simulated } = this.poser.show(this.view.shot, this.view.picture, this.view.frame);
-    const sphere = this.ballOf(simulated, this.poser);
+    if (!this.figurePose || !this.view) return;
+    const { simulated } = this.figurePose.show(this.view.shot, this.view.picture, this.view.frame);
+    const sphere = this.ballOf(simulated, this.figurePose);
     const radius = Math.max(sphere.radius, 1e-3) * 0.9;
     const direction = side
       ? new THREE.Vector3(...DIRECTIONS[side]).normalize()
@@ -110,7 +110,7 @@ export class Stage {
   }
 
   /** A ball round the figure in a pose. */
-  private ballOf(world: Float64Array, { character }: Poser): THREE.Sphere {
+  private ballOf(world: Float64Array, { character }: FigurePose): THREE.Sphere {
     const box = new THREE.Box3();
     const p = new THREE.Vector3();
     const ball = new THREE.Box3();
@@ -128,11 +128,11 @@ export class Stage {
 
   /** The joint whose place on screen is nearest to a point of the page, within 14 px; null when there is none. */
   jointAt(clientX: number, clientY: number): number | null {
-    if (!this.inkScene || !this.poser) return null;
+    if (!this.inkScene || !this.figurePose) return null;
     const r = this.host.getBoundingClientRect();
     let best = 14;
     let found: number | null = null;
-    for (const j of this.poser.character.joints) {
+    for (const j of this.figurePose.character.joints) {
       const p = this.inkScene.project(this.inkScene.posed.simulated, 16 * j + 12);
       const d = Math.hypot(p[0] - (clientX - r.left), p[1] - (clientY - r.top));
       if (d < best - 0.5) {
@@ -226,16 +226,16 @@ export class Stage {
 
   private draw(): void {
     this.asked = 0;
-    const { view, poser, figure } = this;
-    if (!view || !poser || !figure) {
+    const { view, figurePose, figure } = this;
+    if (!view || !figurePose || !figure) {
       this.renderer.clear();
       return;
     }
     if (!this.framed) this.frame('three-quarter');
-    const posed = poser.show(view.shot, view.picture, view.frame);
+    const posed = figurePose.show(view.shot, view.picture, view.frame);
     if (this.moved(posed.simulated, figure)) {
       figure.pose(posed.simulated, posed.pose.morphs);
-      this.ground.follow(poser.character, posed.source);
+      this.ground.follow(figurePose.character, posed.source);
       this.renderer.render(this.scene, this.camera);
     }
     const width = this.host.clientWidth;
@@ -253,9 +253,9 @@ export class Stage {
       const py = (matrix[1]! * x + matrix[5]! * y + matrix[9]! * z + matrix[13]!) / w;
       return w > 0 ? [((px + 1) / 2) * width, ((1 - py) / 2) * height] : [-1e4, -1e4];
     };
-    const { center, radius } = this.ballOf(posed.source, poser);
+    const { center, radius } = this.ballOf(posed.source, figurePose);
     const ball = { centre: center.toArray(), radius };
-    this.inkScene = { view, posed, character: poser.character, ball, project };
+    this.inkScene = { view, posed, character: figurePose.character, ball, project };
     const ratio = this.renderer.getPixelRatio();
     const context = flatContext(this.overlay);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
