@@ -156,6 +156,8 @@ export class Simulation {
       return;
     }
     if (m.job !== this.current) return;
+    // It has begun to answer: what comes is shown as it comes.
+    if (m.kind !== 'layout') clearTimeout(this.slow);
     if (m.kind === 'advice') this.set({ ...this.latest, advice: m.advice });
     else if (m.kind === 'layout') this.next = emptyFrames(m.layout);
     else if (m.kind === 'failed') this.set({ ...this.latest, running: false, trouble: m.trouble });

@@ -38,6 +38,8 @@ const REST_MS = 120;
  */
 const SEND_MS = 40;
 const SEND_GROWTH = 4;
+/** A long run still fills in before the eye. */
+const SEND_MOST_MS = 400;
 
 const post = (message: FromWorker, transfer: Transferable[] = []) => self.postMessage(message, { transfer });
 
@@ -103,7 +105,7 @@ async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate'
         buffers as Transferable[],
       );
       sent = frames.done;
-      sendAt = now + SEND_GROWTH * (now - start);
+      sendAt = now + Math.min(SEND_MOST_MS, SEND_GROWTH * (now - start));
     }
     if (step.done) {
       await advise(job, shot, frames);
