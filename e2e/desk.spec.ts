@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { laneNumbers, newer, run, saved } from './desk';
 
@@ -130,4 +131,64 @@ test('two windows on one shot: what one saves the other follows, and neither los
   await expect(page.getByLabel('Bend value')).toHaveValue('3.3');
   await saved(page);
   await saved(other);
+});
+
+test('settings are carried: copied to another chain and shot, kept as a preset, to a file and back; history jumps', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0001/tune');
+  await laneNumbers(page, 'Crest');
+  const bend = page.getByLabel('Bend value');
+  await page.getByRole('button', { name: 'Select Crest' }).click();
+  await bend.fill('3.7');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'copy', exact: true }).click();
+  await page.getByRole('button', { name: 'presets' }).click();
+  await page.getByRole('menuitem', { name: /Save these settings as/ }).click();
+  await page.getByRole('button', { name: 'presets' }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Save them to a file' }).click(),
+  ]);
+  expect(JSON.parse(readFileSync(await file.path(), 'utf8'))).toMatchObject({
+    name: 'Crest',
+    settings: { bend: 3.7 },
+  });
+
+  // To another chain, only the swing of it.
+  await page.getByRole('button', { name: 'Select Plume, left' }).click();
+  const [hold, was] = [await page.getByLabel('Hold value').inputValue(), await bend.inputValue()];
+  await page.getByRole('button', { name: 'presets' }).click();
+  for (const group of ['Follow', 'Weight and air', 'Contact', 'Limits'])
+    await page.getByTitle(`Whether a preset sets ${group}`).click();
+  await page.getByRole('menuitem', { name: /^Crest/ }).click();
+  await expect(bend).toHaveValue('3.7');
+  await expect(page.getByLabel('Hold value')).toHaveValue(hold);
+
+  // History: two changes back at one press, and on again.
+  await bend.fill('5');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'History' }).click();
+  await page.getByRole('menuitem', { name: /^Crest on chain/ }).click();
+  await expect(bend).toHaveValue(was);
+  await page.getByRole('button', { name: 'History' }).click();
+  await page
+    .getByRole('menuitem', { name: /^Set bend/ })
+    .first()
+    .click();
+  await expect(bend).toHaveValue('5');
+  await saved(page);
+
+  // To another shot; and what is no preset is refused with a sentence.
+  await page.goto('/shot/demoshot0002/tune');
+  await page.getByRole('button', { name: 'Select Crest, left' }).click();
+  await page.getByRole('button', { name: 'paste Crest' }).click();
+  await expect(bend).toHaveValue('3.7');
+  await page.getByRole('button', { name: 'presets' }).click();
+  await page.getByLabel('Read a preset from a file').setInputFiles({
+    name: 'notes.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"a": 1}'),
+  });
+  await expect(page.getByText('notes.json is not an Oscillum preset')).toBeVisible();
 });

@@ -50,10 +50,10 @@ export class ShakeTool {
     const joint = this.stage.jointAt(e.clientX, e.clientY);
     if (!state.view.shaking || e.button !== 0 || joint === null || !shot) return;
     const part = Object.values(shot.parts).find((p) => !p.muted && p.joints.some((j) => j.node === joint));
-    // The root stays where its source is; the first link is held by its other end.
-    const link = Math.max(0, (part?.joints.findIndex((j) => j.node === joint) ?? 0) - 1);
-    const place = part && this.stage.planeThrough(joint);
-    if (!part || !place) return;
+    const place = this.stage.planeThrough(joint);
+    // A joint is the end of the link before it; the root stays where its source is and cannot be pulled.
+    const link = (part?.joints.findIndex((j) => j.node === joint) ?? 0) - 1;
+    if (!part || !place || link < 0) return;
     // Neither the camera nor the picking of joints gets this press.
     e.stopImmediatePropagation();
     this.host.setPointerCapture(e.pointerId);

@@ -32,7 +32,13 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
   const [fitting, setFitting] = useState(false);
   /** What a hand is asking for, while it is on a handle. */
   const [asked, setAsked] = useState<{ key: Readout; value: number } | null>(null);
-  const grabbed = useRef<{ feel: Feel; parts: readonly ChainPart[] } | null>(null);
+  /** What was so when a handle was taken hold of: a rough answer on the way changes the other numbers too. */
+  const grabbed = useRef<{
+    feel: Feel;
+    parts: readonly ChainPart[];
+    lag: number | null;
+    overshoot: number | null;
+  } | null>(null);
   const feels = parts.flatMap((p) => advice?.feels[p.id] ?? []);
   const own = parts.flatMap((p) => advice?.shots[p.id] ?? []);
   const known = feels.length > 0;
@@ -46,7 +52,8 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
   const ask = async (key: Readout, wanted: number) => {
     // What is not being changed stays as it is: lag with overshoot, overshoot with lag.
     const other = key === 'overshoot' ? 'lag' : 'overshoot';
-    const kept = mean(other);
+    const kept = grabbed.current ? grabbed.current[other] : mean(other);
+    grabbed.current = null;
     const wish: AskedFeel = { [key]: wanted, ...(kept !== null && { [other]: kept }) };
     setFitting(true);
     try {
@@ -149,7 +156,7 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
               aria-valuetext={`${(shown(key) ?? 0).toFixed(1)} ${unit}`}
               onPointerDown={(e) => {
                 e.currentTarget.setPointerCapture(e.pointerId);
-                grabbed.current = { feel: first!, parts };
+                grabbed.current = { feel: first!, parts, lag: mean('lag'), overshoot: mean('overshoot') };
               }}
               onPointerMove={(e) => {
                 if (!grabbed.current || !(e.buttons & 1)) return;
@@ -158,8 +165,8 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
                 rough(key, value);
               }}
               onPointerUp={() => {
-                grabbed.current = null;
                 if (asked) void ask(asked.key, asked.value);
+                else grabbed.current = null;
               }}
               onKeyDown={(e) => {
                 const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[e.key];
