@@ -1,18 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { editShot, makeChainPart, makeShot, PRESETS, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
-import {
-  keepTake,
-  mirrorParts,
-  moveMarks,
-  otherSide,
-  putPreset,
-  returnToTake,
-  setSetting,
-  settingAt,
-  toggleAnchor,
-  toggleKey,
-  undo,
-} from './edits';
+import { moveMarks, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
+import { keepTake, returnToTake } from './takes';
+import { mirrorParts, otherSide, putPreset } from './carry';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
 import { viewSlice } from './view';

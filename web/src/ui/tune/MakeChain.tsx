@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import { branchesBelow, rowLength } from '@oscillum/core/character';
-import { makeChains, otherSide, sentenceOf } from '../../state/edits';
+import { otherSide } from '../../state/carry';
+import { makeChains, sentenceOf } from '../../state/edits';
 import { offersFor, refsOf } from '../../state/rows';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';

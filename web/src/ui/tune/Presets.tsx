@@ -1,7 +1,7 @@
 import { Menu } from '@mantine/core';
 import { useState } from 'react';
 import { Preset, PRESETS, SETTING_GROUPS, type ChainPart, type SettingGroup } from '@oscillum/core/model';
-import { mirrorParts, putPreset } from '../../state/edits';
+import { mirrorParts, putPreset } from '../../state/carry';
 import { useAppDispatch, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';

@@ -1,6 +1,6 @@
 import { partsInOrder, type Take, type TakeMeasure } from '@oscillum/core/model';
 import type { Picture } from '../../sim/simulation';
-import { changeTake, keepTake, removeTake, returnToTake } from '../../state/edits';
+import { changeTake, keepTake, removeTake, returnToTake } from '../../state/takes';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { usePicture } from '../common/desk';

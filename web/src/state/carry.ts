@@ -1,0 +1,80 @@
+import {
+  applyPreset,
+  makeChainPart,
+  PartId,
+  partsInOrder,
+  type ChainPart,
+  type Preset,
+  type SettingGroup,
+} from '@oscillum/core/model';
+import { chains, change } from './edits';
+import type { Thunk } from './store';
+
+/** Puts a preset on parts, all of it or some of its groups. */
+export function putPreset(ids: readonly string[], preset: Preset, groups: readonly SettingGroup[]): Thunk {
+  return change(`${preset.name} on ${chains(ids.length)}`, (d) =>
+    ids.forEach((id) => d.parts[id] && applyPreset(d.parts[id] as ChainPart, preset, groups)),
+  );
+}
+
+/** The other side's name: left for right, L for R, whole words only. Null when it names no side. */
+export function otherSide(name: string): string | null {
+  const pairs: Record<string, string> = { left: 'right', right: 'left', l: 'r', r: 'l' };
+  let found = false;
+  const out = name.replace(/(?<![A-Za-z])(left|right|l|r)(?![A-Za-z])/gi, (word) => {
+    found = true;
+    const other = pairs[word.toLowerCase()]!;
+    return word === word.toUpperCase()
+      ? other.toUpperCase()
+      : word[0] === word[0]!.toUpperCase()
+        ? other[0]!.toUpperCase() + other.slice(1)
+        : other;
+  });
+  return found ? out : null;
+}
+
+/**
+ * Gives the other side of the body the same settings: the chain on the joints of the other side's names gets them, made
+ * if there is none. Returns the names for which there was no other side.
+ */
+export function mirrorParts(
+  ids: readonly string[],
+  nodes: readonly { readonly name: string }[],
+): Thunk<string[]> {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    if (!shot) return [];
+    const missed: string[] = [];
+    const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
+    dispatch(
+      change(`Mirror ${chains(ids.length)}`, (d) => {
+        ids.forEach((id, i) => {
+          const part = shot.parts[id];
+          if (!part) return;
+          const joints = part.joints.map((j) => {
+            const name = otherSide(j.name);
+            const node = name === null ? -1 : nodes.findIndex((n) => n.name === name);
+            return { node, name: name ?? '' };
+          });
+          if (joints.some((j) => j.node < 0)) return void missed.push(part.name);
+          const first = joints[0]!.node;
+          const there = Object.values(d.parts).find((p) => p.joints.some((j) => j.node === first));
+          const { settings, profiles, keys, planeLock, touches, pullsBack, anchors } = structuredClone(part);
+          const same = { settings, profiles, keys, planeLock, touches, pullsBack, anchors };
+          if (there) Object.assign(there, same);
+          else {
+            const fresh = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
+            d.parts[fresh] = makeChainPart({
+              id: fresh,
+              name: otherSide(part.name) ?? `${part.name}, other side`,
+              order: last + 1 + i,
+              joints,
+              ...same,
+            });
+          }
+        });
+      }),
+    );
+    return missed;
+  };
+}
