@@ -1,15 +1,26 @@
 import type { ChainPart, Collider, Force, Shot } from '../model/index';
-import type { Frames } from './frames';
+import type { Frames, StartReport } from './frames';
 import type { SourceTrack } from './track';
 import type { Memory } from './world';
 
-/** What a run left behind so that the next one need not begin at the start. */
-export interface Checkpoints {
+/** What a run left behind of one group, so that the next one need not begin at the start. */
+export interface Kept {
+  /** Which chains it has. */
+  readonly key: string;
   readonly shot: Shot;
-  readonly track: SourceTrack;
-  readonly frames: Frames;
-  /** Rising frames of the range (from 0), each with the world's memory after it was written. */
+  /** Rows that are written. */
+  done: number;
+  /** Rising frames of the range (from 0), each with what the group remembered after it was written. */
   readonly states: { readonly f: number; readonly memory: Memory }[];
+  start: StartReport;
+}
+
+/** A run, whole or stopped. */
+export interface LastRun {
+  readonly track: SourceTrack;
+  readonly asked: Shot;
+  readonly frames: Frames;
+  readonly groups: readonly Kept[];
 }
 
 /** Checkpoints a range has at most, and frames between two at least. */

@@ -104,49 +104,67 @@ function makePosedMesh(
   };
 }
 
-/** The colliders of a shot that are not muted, in order. Throws OscillumError('shot.invalid') when a joint is not there. */
-export function makeColliders(character: Character, shot: Shot, track: SourceTrack): ColliderRun[] {
-  return inOrder(shot.colliders)
-    .filter((c) => !c.muted)
-    .map((collider): ColliderRun => {
-      const rides = collider.rides;
-      if (rides && character.nodes[rides.node]?.name !== rides.name)
-        throw new OscillumError(
-          'shot.invalid',
-          `${collider.name}: the joint ${rides.name} it rides is not on this character`,
-          `/colliders/${collider.id}/rides`,
-          'Choose another joint for it, or remove it.',
-        );
-      const posed = collider.shape.kind === 'mesh' ? makePosedMesh(character, track, collider) : null;
-      const body = makeBody(
-        posed?.shape ?? shapeOf(collider.shape as Parameters<typeof shapeOf>[0]),
-        collider.friction,
-        collider.bounce,
-        posed ? null : collider.free,
-      );
-      const keyed = keyedPlace(collider);
-      const rows = track.joints.get(rideOf(character, collider)) ?? null;
-      const place = (row: number, share: number, frame: number) => {
-        const { now } = body;
-        if (posed) {
-          posed.at(row, share);
-          body.bound = boundOf(body.shape);
-        }
-        keyed(own, frame);
-        if (!rows) {
-          now.set(own);
-          return;
-        }
-        rowAt(joint, rows, 7, row, share);
-        quatNormalise(joint, 3);
-        quatRotate(now, 0, joint, 3, own, 0);
-        for (let c = 0; c < 3; c++) now[c]! += joint[c]!;
-        quatMultiply(now, 3, joint, 3, own, 3);
-        quatNormalise(now, 3);
-      };
-      return { collider, body, place };
-    });
+/** The colliders of a shot that are not muted, in order. */
+export const collidersOf = (shot: Shot): Collider[] => inOrder(shot.colliders).filter((c) => !c.muted);
+
+/**
+ * Says where a collider that is not free stands (7 numbers) at a share of the way from track row `row` to the next.
+ * Throws OscillumError('shot.invalid') when the joint it rides is not there.
+ */
+export function whereabouts(
+  character: Character,
+  track: SourceTrack,
+  collider: Collider,
+): (out: Float64Array, row: number, share: number, frame: number) => void {
+  const rides = collider.rides;
+  if (rides && character.nodes[rides.node]?.name !== rides.name)
+    throw new OscillumError(
+      'shot.invalid',
+      `${collider.name}: the joint ${rides.name} it rides is not on this character`,
+      `/colliders/${collider.id}/rides`,
+      'Choose another joint for it, or remove it.',
+    );
+  const keyed = keyedPlace(collider);
+  const rows = track.joints.get(rideOf(character, collider)) ?? null;
+  return (out, row, share, frame) => {
+    keyed(own, frame);
+    if (!rows) {
+      out.set(own);
+      return;
+    }
+    rowAt(joint, rows, 7, row, share);
+    quatNormalise(joint, 3);
+    quatRotate(out, 0, joint, 3, own, 0);
+    for (let c = 0; c < 3; c++) out[c]! += joint[c]!;
+    quatMultiply(out, 3, joint, 3, own, 3);
+    quatNormalise(out, 3);
+  };
 }
+
+/** Bodies of colliders. Throws OscillumError('shot.invalid') when what they ride, or their mesh, is not there. */
+export const makeColliders = (
+  character: Character,
+  colliders: readonly Collider[],
+  track: SourceTrack,
+): ColliderRun[] =>
+  colliders.map((collider) => {
+    const stand = whereabouts(character, track, collider);
+    const posed = collider.shape.kind === 'mesh' ? makePosedMesh(character, track, collider) : null;
+    const body = makeBody(
+      posed?.shape ?? shapeOf(collider.shape as Parameters<typeof shapeOf>[0]),
+      collider.friction,
+      collider.bounce,
+      posed ? null : collider.free,
+    );
+    const place = (row: number, share: number, frame: number) => {
+      if (posed) {
+        posed.at(row, share);
+        body.bound = boundOf(body.shape);
+      }
+      stand(body.now, row, share, frame);
+    };
+    return { collider, body, place };
+  });
 
 /** Moves every collider on by a step of h seconds to its place at row + share; free ones by their own motion. */
 export function moveColliders(

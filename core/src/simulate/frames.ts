@@ -29,11 +29,11 @@ export interface Frames {
   /** count × chains: largest share by which a link is longer or shorter than its source; kinetic energy, J. */
   readonly stretch: Float32Array;
   readonly energy: Float32Array;
-  /** How the range was begun and closed. */
   /** count × colliders × 7: place (m) and turn of each collider in the world. */
   readonly placements: Float32Array;
   /** For each chain, the colliders it stood in when the simulation began. */
   startsIn: string[][];
+  /** How the range was begun and closed. */
   start: StartReport;
   done: number;
 }
@@ -78,6 +78,96 @@ export function rowWidths(layout: FramesLayout) {
 
 export type FrameRows = Pick<Frames, keyof ReturnType<typeof rowWidths>>;
 
+/** Some columns of frames, by index of chain and of collider, rising. */
+export interface Columns {
+  readonly chains: readonly number[];
+  readonly colliders: readonly number[];
+}
+
+/** Some columns of rows from..to−1, row after row without gaps. */
+export interface Rows extends FrameRows {
+  readonly columns: Columns;
+  readonly from: number;
+  readonly to: number;
+}
+
+type Key = keyof FrameRows;
+
+/** Where in a row of each array some columns stand, and how many numbers each has. */
+function spansOf(
+  layout: FramesLayout,
+  { chains, colliders }: Columns,
+): Record<Key, [at: number, n: number][]> {
+  const joints = (width: number) =>
+    chains.map((c): [number, number] => [width * layout.chains[c]!.from, width * layout.chains[c]!.length]);
+  const each = (list: readonly number[], width: number) =>
+    list.map((c): [number, number] => [width * c, width]);
+  const one = each(chains, 1);
+  return {
+    rotations: joints(4),
+    translations: joints(3),
+    stray: one,
+    tipStray: one,
+    tips: each(chains, 3),
+    contacts: one,
+    depth: one,
+    slip: one,
+    stretch: one,
+    energy: one,
+    placements: each(colliders, 7),
+  };
+}
+
+/** Copies of some columns of some rows. */
+export function packRows(frames: Frames, columns: Columns, from: number, to: number): Rows {
+  const spans = spansOf(frames, columns);
+  const packed = Object.entries(rowWidths(frames)).map(([name, width]) => {
+    const key = name as Key;
+    const source = frames[key];
+    const wide = spans[key].reduce((sum, [, n]) => sum + n, 0);
+    const out = new (source.constructor as new (n: number) => typeof source)(wide * (to - from));
+    let o = 0;
+    for (let f = from; f < to; f++)
+      for (const [at, n] of spans[key]) for (let k = 0; k < n; k++) out[o++] = source[width * f + at + k]!;
+    return [key, out];
+  });
+  return { columns, from, to, ...(Object.fromEntries(packed) as FrameRows) };
+}
+
+/** Puts packed rows where they belong. */
+export function unpackRows(frames: Frames, rows: Rows): void {
+  const spans = spansOf(frames, rows.columns);
+  for (const [name, width] of Object.entries(rowWidths(frames))) {
+    const key = name as Key;
+    const target = frames[key];
+    const source = rows[key];
+    let o = 0;
+    for (let f = rows.from; f < rows.to; f++)
+      for (const [at, n] of spans[key]) for (let k = 0; k < n; k++) target[width * f + at + k] = source[o++]!;
+  }
+}
+
+/** How a range was begun and closed by several groups: as the slowest and worst of them. */
+export function joinStarts(starts: readonly StartReport[]): StartReport {
+  const settled = starts.flatMap((s) => s.settled ?? []);
+  const loops = starts.flatMap((s) => s.loop ?? []);
+  return {
+    settled:
+      settled.length > 0
+        ? { seconds: Math.max(...settled.map((s) => s.seconds)), still: settled.every((s) => s.still) }
+        : null,
+    loop:
+      loops.length > 0
+        ? {
+            found: loops.every((l) => l.found),
+            laps: Math.max(...loops.map((l) => l.laps)),
+            gap: Math.max(...loops.map((l) => l.gap)),
+            why: loops.find((l) => !l.found)?.why ?? '',
+          }
+        : null,
+  };
+}
+
 export function emptyFrames(layout: FramesLayout): Frames {
   const { count } = layout;
   const widths = rowWidths(layout);
@@ -98,13 +188,4 @@ export function emptyFrames(layout: FramesLayout): Frames {
     start: { settled: null, loop: null },
     done: 0,
   };
-}
-
-/** Takes the first `rows` rows, and how the range was begun, from frames of the same layout. */
-export function copyRows(to: Frames, from: Frames, rows: number): void {
-  const widths = rowWidths(to);
-  for (const key of Object.keys(widths) as (keyof typeof widths)[])
-    to[key].set(from[key].subarray(0, rows * widths[key]));
-  to.startsIn = from.startsIn;
-  to.start = from.start;
 }

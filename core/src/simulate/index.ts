@@ -1,14 +1,18 @@
 export { forceField } from './forces';
 export { type SourceTrack } from './track';
 export { makeTuning } from './chainRun';
-export { clipOf, simulate, simulateAll, trackOf, type TrackCache } from './simulate';
+export { type Share } from './groups';
+export { clipOf, shareColumns, simulate, simulateAll, trackOf, type TrackCache } from './simulate';
 export {
   emptyFrames,
+  joinStarts,
+  packRows,
   rowWidths,
+  unpackRows,
   type ChainColumns,
-  type FrameRows,
   type Frames,
   type FramesLayout,
+  type Rows,
   type StartReport,
 } from './frames';
 export { stepsAFrame } from './steps';

@@ -1,4 +1,4 @@
-import type { World } from './world';
+import type { Memory, World } from './world';
 
 /** How the periodic motion of a loop was looked for. */
 export interface LoopReport {
@@ -17,42 +17,67 @@ const MOST_LAPS = 80;
 /** Laps remembered for the acceleration. */
 const WINDOW = 6;
 
+/** Looks for the motion of one group that repeats. */
+interface Search {
+  /** States before and after remembered laps. */
+  readonly starts: Float64Array[];
+  readonly ends: Float64Array[];
+  best: number;
+  report: LoopReport;
+  /** What it begins the kept lap with. */
+  found: Memory | null;
+}
+
 /**
  * Runs a loop until its motion repeats: the state after a lap, carried back by the loop's travel, is the state before.
  * What converges slowly (lightly damped swings die over many laps) is accelerated by Anderson mixing (Walker and Ni
  * 2011): the next start is the combination of earlier ends that would leave the least difference if a lap were linear.
- * `lap` runs once through, `back` carries the world from its end to its start; yields what `lap` yields.
+ * Each group of the world is looked at by itself, and kept as it was when it was found. `lap` runs once through, `back`
+ * carries the world from its end to its start; yields what `lap` yields, returns a report for each group.
  */
 export function* findPeriodic(
   world: World,
   lap: () => Generator<void>,
   back: () => void,
-): Generator<void, LoopReport> {
-  const starts: Float64Array[] = [];
-  const ends: Float64Array[] = [];
-  let best = Infinity;
-  let gap = Infinity;
-  for (let laps = 1; laps <= MOST_LAPS; laps++) {
-    const start = world.save();
+): Generator<void, LoopReport[]> {
+  const searches = Array.from({ length: world.groups }, (): Search => ({
+    starts: [],
+    ends: [],
+    best: Infinity,
+    report: { found: false, laps: MOST_LAPS, gap: Infinity, why: 'motion' },
+    found: null,
+  }));
+  for (let laps = 1; laps <= MOST_LAPS && searches.some((s) => !s.found); laps++) {
+    const starts = searches.map((_, g) => world.save(g));
     yield* lap();
     back();
-    const end = world.save();
-    gap = 0;
-    for (let k = 0; k < end.length; k++) gap = Math.max(gap, Math.abs(end[k]! - start[k]!));
-    if (gap < CLOSED) return { found: true, laps, gap, why: '' };
-    // A mix that made things worse is forgotten.
-    if (gap > 4 * best) starts.length = ends.length = 0;
-    best = Math.min(best, gap);
-    starts.push(start);
-    ends.push(end);
-    if (starts.length > WINDOW) {
-      starts.shift();
-      ends.shift();
-    }
-    // The first laps shed what is only a beginning.
-    world.load(laps > 2 && starts.length > 1 ? mix(starts, ends) : end);
+    searches.forEach((s, g) => {
+      if (s.found) return;
+      const start = starts[g]!;
+      const end = world.save(g);
+      let gap = 0;
+      for (let k = 0; k < end.length; k++) gap = Math.max(gap, Math.abs(end[k]! - start[k]!));
+      const found = gap < CLOSED;
+      s.report = found ? { found, laps, gap, why: '' } : { ...s.report, gap };
+      if (found) {
+        s.found = world.remember(g);
+        return;
+      }
+      // A mix that made things worse is forgotten.
+      if (gap > 4 * s.best) s.starts.length = s.ends.length = 0;
+      s.best = Math.min(s.best, gap);
+      s.starts.push(start);
+      s.ends.push(end);
+      if (s.starts.length > WINDOW) {
+        s.starts.shift();
+        s.ends.shift();
+      }
+      // The first laps shed what is only a beginning.
+      world.load(g, laps > 2 && s.starts.length > 1 ? mix(s.starts, s.ends) : end);
+    });
   }
-  return { found: false, laps: MOST_LAPS, gap, why: 'motion' };
+  searches.forEach((s, g) => s.found && world.recall(g, s.found));
+  return searches.map((s) => s.report);
 }
 
 /** The Anderson step from the remembered laps. */

@@ -1,21 +1,31 @@
 import type { Character, Clip } from '../character/index';
 import { OscillumError, partsInOrder, type Shot } from '../model/index';
 import { layOutChain } from '../parts/index';
-import { alikeUntil, spacing, type Checkpoints } from './checkpoints';
-import { copyRows, emptyFrames, type ChainColumns, type Frames } from './frames';
+import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
+import { collidersOf, whereabouts } from './colliders';
+import {
+  emptyFrames,
+  joinStarts,
+  packRows,
+  unpackRows,
+  type ChainColumns,
+  type Columns,
+  type Frames,
+  type StartReport,
+} from './frames';
+import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './groups';
 import { findPeriodic } from './loop';
-import { stepsAFrame } from './steps';
 import { inverseTravel, makeTrack, trackKey, type SourceTrack } from './track';
-import { makeWorld, type World } from './world';
+import { makeWorld, type Memory, type World } from './world';
 import { makeWriter } from './write';
 
 /**
  * Sampled sources, kept between runs of the same character, and what the last run left behind; one is enough for live
- * tuning. Runs that share one must not overlap.
+ * tuning. Runs that use one must not overlap, and be of the same share.
  */
 export interface TrackCache {
   entry?: { character: Character; key: string; track: SourceTrack };
-  checkpoints?: Checkpoints;
+  last?: LastRun;
 }
 
 /** The clip a shot names, or null. Throws OscillumError('shot.invalid') when the character does not have it. */
@@ -47,52 +57,88 @@ export function trackOf(character: Character, shot: Shot, cache: TrackCache): So
 
 /** A settled start is given up after this long, s. */
 const LONGEST_SETTLING = 30;
-/** It is still when no point moves faster than this share of its chain's length a second. */
-const STILL = 1e-5;
+
+/** All of a simulation. */
+const WHOLE: Share = { index: 0, of: 1 };
 
 /**
- * Simulates a shot. A generator: it yields after every frame (pre-roll frames too), so that the caller decides when to
- * stop, send on what is done, or let others run; the frames it fills are its return value and, from the first yield on,
- * the yielded value. The result is a pure function of character and shot, bit for bit.
+ * Simulates a shot, or one worker's share of it. A generator: it yields after every frame (pre-roll frames too), so that
+ * the caller decides when to stop, send on what is done, or let others run; the frames it fills are its return value
+ * and, from the first yield on, the yielded value. Of a share only the columns of {@link shareColumns} are filled. The
+ * result is a pure function of character and shot, bit for bit, however it is shared out.
  */
 export function* simulate(
   character: Character,
   asked: Shot,
   cache: TrackCache = {},
+  share: Share = WHOLE,
 ): Generator<Frames, Frames> {
   const track = trackOf(character, asked, cache);
-  const free = Object.values(asked.colliders).some((c) => c.free && !c.muted);
-  const shot = { ...asked, substeps: stepsAFrame(asked.fps, asked.substeps, free) };
-  const world = makeWorld(character, shot, track);
-  const frames = makeFrames(track, shot, world);
-  const write = makeWriter(character, shot, track, world, frames);
+  const frames = makeFrames(track, asked);
+  if (share.index === 0) placeColliders(character, asked, track, frames);
   const lead = track.first - track.from;
   const row = lead + 1;
 
+  // What an edit does not concern keeps its frames; the rest goes on from the last moment that is alike.
+  const old = cache.last?.track === track ? cache.last : null;
+  const runs = groupsInShare(groupsOf(asked, track), track, share).map((group) => {
+    const key = keyOf(group, track);
+    const kept = old?.groups.find((k) => k.key === key);
+    return { key, group, ...resumable(kept, group, track) };
+  });
+  const fresh = runs.filter((r) => !r.whole);
+  const alike = Math.min(...fresh.map((r) => r.states.at(-1)?.f ?? -1));
+  const resumed = fresh.length > 0 && alike >= 0 ? alike : -1;
+  const kept = runs.map(({ key, group, whole, states, start }): Kept => {
+    const done = whole ? track.frames : resumed + 1;
+    if (done > 0) copyGroup(frames, asked, group, old!, done);
+    return {
+      key,
+      shot: group.shot,
+      done,
+      states: whole ? states : states.filter((s) => s.f <= resumed),
+      start: done > 0 ? start : NO_START,
+    };
+  });
+  cache.last = { track, asked, frames, groups: kept };
+  const begun = () => void (frames.start = joinStarts(kept.map((k) => k.start)));
+  begun();
+  if (fresh.length === 0) {
+    frames.done = track.frames;
+    return frames;
+  }
+  const running = kept.filter((_, i) => !runs[i]!.whole);
+  const substeps = fresh[0]!.group.shot.substeps;
+  const shot = { ...asked, substeps };
+  const world = makeWorld(
+    character,
+    shot,
+    track,
+    fresh.map((r) => r.group),
+  );
+  const write = makeWriter(character, shot, track, world, frames);
+
   /** Runs on to the frame whose row is `to`. */
   const frameTo = (to: number) => {
-    for (let k = 1; k <= shot.substeps; k++) {
-      const share = k / shot.substeps;
-      const whole = k === shot.substeps;
-      world.advance(whole ? to : to - 1, whole ? 0 : share, track.from - 2 + to + share);
+    for (let k = 1; k <= substeps; k++) {
+      const part = k / substeps;
+      const whole = k === substeps;
+      world.advance(whole ? to : to - 1, whole ? 0 : part, track.from - 2 + to + part);
       write.gather();
     }
   };
   const wait = () => {
-    for (let k = 0; k < shot.substeps; k++) {
+    for (let k = 0; k < substeps; k++) {
       world.advance(row, 0, track.first);
       write.gather();
     }
   };
 
-  const kept = resumable(cache.checkpoints, shot, track);
-  cache.checkpoints = { shot, track, frames, states: kept.states };
-  const last = kept.states.at(-1);
-  if (last) {
+  if (resumed >= 0) {
     world.begin(1, track.from, true);
-    world.recall(last.memory);
+    world.stand(row + resumed, track.first + resumed);
+    running.forEach((k, g) => world.recall(g, k.states.at(-1)!.memory));
     write.goOn();
-    copyRows(frames, kept.frames!, last.f + 1);
   } else if (track.loop) {
     const { period, travel } = track.loop;
     const home = inverseTravel(travel);
@@ -108,27 +154,16 @@ export function* simulate(
     for (;;) {
       const step = run.next();
       if (step.done) {
-        frames.start.loop = step.value;
+        step.value.forEach((loop, g) => (running[g]!.start = { settled: null, loop }));
         break;
       }
       yield frames;
     }
   } else {
-    if (shot.loop && track.chains.length > 0)
-      frames.start.loop = { found: false, laps: 0, gap: Infinity, why: 'clip' };
     const still = shot.start === 'settled' || (shot.start === 'wait' && shot.preRoll > 0);
     world.begin(1, track.from, still);
-    if (shot.start === 'settled') {
-      world.calm(true, track.first);
-      let seconds = 0;
-      do {
-        wait();
-        seconds += 1 / shot.fps;
-        yield frames;
-      } while (!isStill(world) && seconds < LONGEST_SETTLING);
-      frames.start.settled = { seconds, still: isStill(world) };
-      world.calm(false, track.first);
-    } else if (shot.start === 'wait') {
+    if (shot.start === 'settled') yield* settle(world, running, shot.fps, track.first, wait, frames);
+    else if (shot.start === 'wait') {
       for (let f = 0; f < shot.preRoll; f++) {
         wait();
         yield frames;
@@ -138,55 +173,115 @@ export function* simulate(
       frameTo(f + 2);
       yield frames;
     }
+    if (shot.loop)
+      for (const k of running)
+        k.start = { ...k.start, loop: { found: false, laps: 0, gap: Infinity, why: 'clip' } };
   }
-  if (!last) write.frame(0);
-  frames.done = last ? last.f + 1 : 1;
+  begun();
+  const wrote = (f: number) => {
+    frames.done = f + 1;
+    for (const k of running) k.done = f + 1;
+  };
+  if (resumed < 0) write.frame(0);
+  wrote(Math.max(0, resumed));
   yield frames;
   const every = spacing(track.frames);
   for (let f = frames.done; f < track.frames; f++) {
+    frameTo(row + f);
+    write.frame(f);
     // The last frame of a loop that counts its first twice is that frame, to the bit.
-    if (frames.start.loop?.found && f === track.loop!.period) write.repeat(f, track.loop!.travel);
-    else {
-      frameTo(row + f);
-      write.frame(f);
-    }
-    frames.done = f + 1;
-    if (f % every === 0 && !track.loop) kept.states.push({ f, memory: world.remember() });
+    if (f === track.loop?.period)
+      running.forEach((k, g) => k.start.loop?.found && write.repeat(f, track.loop!.travel, fresh[g]!.group));
+    wrote(f);
+    if (f % every === 0 && !track.loop)
+      running.forEach((k, g) => k.states.push({ f, memory: world.remember(g) }));
     yield frames;
   }
   return frames;
 }
 
-/** The states of an earlier run that hold for this shot too, and the frames that lead to them. */
-function resumable(
-  old: Checkpoints | undefined,
-  shot: Shot,
-  track: SourceTrack,
-): Pick<Checkpoints, 'states'> & { frames?: Frames } {
-  if (!old || old.track !== track || track.loop) return { states: [] };
-  // A delayed row looks ahead by the two rows its cubic needs.
-  const until = alikeUntil(old.shot, shot) - 2 - track.first;
-  return { states: old.states.filter((s) => s.f <= until), frames: old.frames };
+/** Waits at the start until every group is still, each kept as it was when it came to rest. */
+function* settle(
+  world: World,
+  running: readonly Kept[],
+  fps: number,
+  frame: number,
+  wait: () => void,
+  frames: Frames,
+): Generator<Frames, void> {
+  world.calm(true, frame);
+  const rests = running.map((): Memory | null => null);
+  for (let waited = 1; rests.includes(null) && waited <= LONGEST_SETTLING * fps; waited++) {
+    wait();
+    running.forEach((k, g) => {
+      if (rests[g]) return;
+      const still = world.still(g);
+      k.start = { settled: { seconds: waited / fps, still }, loop: null };
+      if (still) rests[g] = world.remember(g);
+    });
+    yield frames;
+  }
+  world.calm(false, frame);
+  rests.forEach((memory, g) => memory && world.recall(g, memory));
 }
 
-/** Whether no point of a chain moves any more. */
-function isStill(world: World): boolean {
-  return world.chains.every(({ solver, track }) => {
-    const most = STILL * track.lengths.reduce((a, b) => a + b, 0);
-    return solver.v.every((x) => Math.abs(x) < most);
+/** The columns of frames that a share of a simulation fills. */
+export function shareColumns(character: Character, shot: Shot, cache: TrackCache, share: Share): Columns {
+  const track = trackOf(character, shot, cache);
+  return columnsOf(shot, groupsInShare(groupsOf(shot, track), track, share), share.index === 0);
+}
+
+const NO_START: StartReport = { settled: null, loop: null };
+
+/** Groups of the same chains (and free colliders) have the same key. */
+const keyOf = (group: Group, track: SourceTrack): string =>
+  JSON.stringify([group.free, ...group.chains.map((i) => track.chains[i]!.layout.part.id)]);
+
+/** What of an earlier run of a group holds for this one: everything, or the states up to a moment. */
+function resumable(
+  kept: Kept | undefined,
+  group: Group,
+  track: SourceTrack,
+): Pick<Kept, 'states' | 'start'> & { whole: boolean } {
+  if (!kept) return { whole: false, states: [], start: NO_START };
+  const until = alikeUntil(kept.shot, group.shot);
+  const whole = until === Infinity && kept.done === track.frames;
+  // A delayed row looks ahead by the two rows its cubic needs.
+  const alike = (s: { f: number }) => whole || s.f <= until - 2 - track.first;
+  return { whole, start: kept.start, states: kept.states.filter(alike) };
+}
+
+/** Takes the first rows of a group from frames of an earlier run. */
+function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows: number): void {
+  const { chains, colliders } = columnsOf(old.asked, [group], false);
+  const packed = packRows(old.frames, { chains, colliders }, 0, rows);
+  unpackRows(frames, { ...packed, columns: columnsOf(shot, [group], false) });
+  for (const i of chains) frames.startsIn[i] = old.frames.startsIn[i]!;
+}
+
+/** Writes where the colliders stand that do not move freely. */
+function placeColliders(character: Character, shot: Shot, track: SourceTrack, frames: Frames): void {
+  const place = new Float64Array(7);
+  collidersOf(shot).forEach((collider, k) => {
+    if (collider.free) return;
+    const stand = whereabouts(character, track, collider);
+    for (let f = 0; f < frames.count; f++) {
+      stand(place, track.first - track.from + 1 + f, 0, track.first + f);
+      frames.placements.set(place, 7 * (f * frames.colliders.length + k));
+    }
   });
 }
 
 /** Runs a simulation to its end. */
-export function simulateAll(character: Character, shot: Shot, cache?: TrackCache): Frames {
-  const run = simulate(character, shot, cache);
+export function simulateAll(character: Character, shot: Shot, cache?: TrackCache, share?: Share): Frames {
+  const run = simulate(character, shot, cache, share);
   for (;;) {
     const step = run.next();
     if (step.done) return step.value;
   }
 }
 
-function makeFrames(track: SourceTrack, shot: Shot, world: World): Frames {
+function makeFrames(track: SourceTrack, shot: Shot): Frames {
   const joints: number[] = [];
   const chains = track.chains.map(({ layout }): ChainColumns => {
     const from = joints.length;
@@ -205,6 +300,6 @@ function makeFrames(track: SourceTrack, shot: Shot, world: World): Frames {
     count: track.frames,
     joints: Int32Array.from(joints),
     chains,
-    colliders: world.colliders.map((c) => c.collider.id),
+    colliders: collidersOf(shot).map((c) => c.id),
   });
 }

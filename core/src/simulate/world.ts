@@ -23,14 +23,17 @@ import {
   type ChainSolver,
 } from '../solver/index';
 import { makeTuning, type ChainTuning } from './chainRun';
-import { makeColliders, moveColliders, type ColliderRun } from './colliders';
+import { collidersOf, makeColliders, moveColliders, type ColliderRun } from './colliders';
 import { delayedRows } from './delay';
 import { forcesOn } from './forces';
+import { concerns, minds, touch, type Group } from './groups';
 import { ride } from './respond';
 import { rowAt, type ChainTrack, type SourceTrack } from './track';
 
 /** One chain of a shot in motion. */
 export interface ChainRun {
+  /** Its index in the track. */
+  readonly index: number;
   readonly part: ChainPart;
   readonly track: ChainTrack;
   readonly tuning: ChainTuning;
@@ -46,16 +49,22 @@ export interface ChainRun {
 export interface World {
   readonly chains: readonly ChainRun[];
   readonly colliders: readonly ColliderRun[];
+  /** How many groups it holds: each is saved and remembered by itself. */
+  readonly groups: number;
   /** Puts everything on its source at a track row, moving with it or, when `still`, at rest. */
   begin(row: number, frame: number, still: boolean): void;
   /** One substep, to `share` of the way from track row `row` to the next, which is the time of `frame`. */
   advance(row: number, share: number, frame: number): void;
-  /** What moves, as numbers, for loops. */
-  save(): Float64Array;
-  load(state: Float64Array): void;
-  /** All it remembers, to the bit: a world that takes it back goes on as this one does. */
-  remember(): Memory;
-  recall(memory: Memory): void;
+  /** What moves in a group, as numbers, for loops. */
+  save(group: number): Float64Array;
+  load(group: number, state: Float64Array): void;
+  /** Whether nothing of a group moves any more. */
+  still(group: number): boolean;
+  /** All a group remembers, to the bit: a world that takes it back goes on as this one does. */
+  remember(group: number): Memory;
+  recall(group: number, memory: Memory): void;
+  /** Puts colliders that are not free where they stand at a track row, as they do after a step to it. */
+  stand(row: number, frame: number): void;
   /** Carries the whole state by a rigid travel (place and turn, 7 numbers), to where track row `row` is, at `frame`. */
   travel(by: Float64Array, row: number, frame: number): void;
   /** Damps everything at least critically, to find its rest. */
@@ -68,6 +77,9 @@ export interface Memory {
   readonly slipped: ReadonlySet<string>;
 }
 
+/** A chain is still when no point moves faster than this share of its length a second. */
+const STILL = 1e-5;
+
 /** Hz below which a shifting root does not sink, however small its hold. */
 const LEAST_SHIFT_HZ = 0.5;
 
@@ -78,14 +90,31 @@ const rootBefore = new Float64Array(3);
 const was = new Float64Array(3);
 const bodyNow = new Float64Array(4);
 
-export function makeWorld(character: Character, shot: Shot, track: SourceTrack): World {
+/** The groups of `shot` in motion; chains are numbered anew, in the order of the track. */
+export function makeWorld(
+  character: Character,
+  shot: Shot,
+  track: SourceTrack,
+  groups: readonly Group[],
+): World {
   const h = 1 / (shot.fps * shot.substeps);
   track.arena.release(track.size);
-  const colliders = makeColliders(character, shot, track);
-  const parts = track.chains.map((c) => shot.parts[c.layout.part.id]!);
-  const tunings = track.chains.map((c, i) => makeTuning(parts[i]!, shot, c.lengths));
+  const indices = groups.flatMap((g) => g.chains).sort((a, b) => a - b);
+  const members = groups.map((g) => g.chains.map((i) => indices.indexOf(i)));
+  const tracks = indices.map((i): ChainTrack => {
+    const { hanging, ...c } = track.chains[i]!;
+    return { ...c, hanging: { chain: indices.indexOf(hanging.chain), link: hanging.link } };
+  });
+  const parts = tracks.map((c) => shot.parts[c.layout.part.id]!);
+  const free = groups.findIndex((g) => g.free);
+  const colliders = makeColliders(
+    character,
+    collidersOf(shot).filter((c) => free >= 0 || (!c.free && parts.some((p) => concerns(c, p)))),
+    track,
+  );
+  const tunings = tracks.map((c, i) => makeTuning(parts[i]!, shot, c.lengths));
   const begins = track.from;
-  const solvers = track.chains.map((c, i) =>
+  const solvers = tracks.map((c, i) =>
     makeChainSolver(
       { lengths: c.lengths, masses: tunings[i]!.masses(begins) },
       NO_FEEL,
@@ -94,11 +123,11 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
       delayedRows(c, track, (frame) => tunings[i]!.value('delay', frame)),
     ),
   );
-  const pulling = parts.map((part, i) => part.pullsBack && track.chains[i]!.hanging.chain >= 0);
+  const pulling = parts.map((part, i) => part.pullsBack && tracks[i]!.hanging.chain >= 0);
   /** What hangs on each chain and pulls back on it: its mass rides on the link it hangs from. */
   const hung = solvers.map((s) => new Float64Array(s.links));
-  const places = track.chains.map((c) => hangingPlace(c, track));
-  track.chains.forEach((c, i) => {
+  const places = tracks.map((c) => hangingPlace(c, tracks, track.first - track.from + 1));
+  tracks.forEach((c, i) => {
     if (!pulling[i]) return;
     const mass = solvers[i]!.mass.reduce((a, b) => a + b, 0);
     const { link, chain } = c.hanging;
@@ -112,29 +141,31 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
   const altered = new Uint8Array(solvers.length);
 
   // Links as bodies, for chains that touch other chains. The later of two carries the contact.
-  const minds = (a: ChainPart, b: ChainPart) =>
-    a.touches.parts === 'all' || a.touches.parts.some((id) => id === b.id);
-  const pairOf = (i: number, j: number) =>
-    i !== j && (minds(parts[i]!, parts[j]!) || minds(parts[j]!, parts[i]!));
+  const pairOf = (i: number, j: number) => i !== j && touch(parts[i]!, parts[j]!);
   const linkBodies = solvers.map((solver, i) =>
     solvers.some((_, j) => j > i && pairOf(i, j))
       ? makeLinkBodies(solver, tunings[i]!.skin(begins).thickness)
       : [],
   );
   const contacts = solvers.map((solver, i) => {
-    const bodies: Body[] = colliders.filter((c) => mindsCollider(parts[i]!, c)).map((c) => c.body);
+    const bodies: Body[] = colliders.flatMap((c) =>
+      minds(parts[i]!.touches.colliders, c.collider.id) ? [c.body] : [],
+    );
     for (let j = 0; j < i; j++) if (pairOf(i, j)) bodies.push(...linkBodies[j]!);
-    const length = track.chains[i]!.lengths.reduce((a, b) => a + b, 0);
+    const length = tracks[i]!.lengths.reduce((a, b) => a + b, 0);
     return bodies.length > 0 ? makeChainContacts(solver, bodies, h, length) : null;
   });
   const forces = parts.map((p) => forcesOn(shot, p.id));
   const chains = solvers.map((solver, i): ChainRun => ({
+    index: indices[i]!,
     part: parts[i]!,
-    track: track.chains[i]!,
+    track: tracks[i]!,
     tuning: tunings[i]!,
     solver,
     contacts: contacts[i]!,
-    minds: colliders.filter((c) => mindsCollider(parts[i]!, c)).map((c) => c.collider.id),
+    minds: colliders.flatMap((c) =>
+      minds(parts[i]!.touches.colliders, c.collider.id) ? [c.collider.id] : [],
+    ),
     shift: new Float64Array(6),
   }));
   const bodyTurns = solvers.map(() => new Float64Array(4));
@@ -143,7 +174,7 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
   const basics = solvers.map((s) => new Float64Array(3 * s.links));
   const ties = parts.map((p) => (p.tie ? makeTie(p.tie, p, colliders, track) : null));
   const pulls = parts.map((p) => p.pulls.map((pull) => makePull(pull, shot)));
-  const carries = track.chains.map((_, i) => track.chains.some((c) => c.hanging.chain === i));
+  const carries = tracks.map((_, i) => tracks.some((c) => c.hanging.chain === i));
   const gravity = new Float64Array(3);
   const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : () => 1;
   const allBodies = colliders.map((c) => c.body);
@@ -164,7 +195,7 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
   }
 
   function placeSource(i: number, row: number, share: number, carry: boolean): void {
-    const c = track.chains[i]!;
+    const c = tracks[i]!;
     const solver = solvers[i]!;
     solver.place(row, share);
     if (carry && c.hanging.chain >= 0) carryAlong(solver, solvers[c.hanging.chain]!, c.hanging.link);
@@ -335,7 +366,7 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
 
   /** What the chain's root asks of the link it hangs from, beyond the mass that rides there already. */
   function pullBack(i: number): void {
-    const { hanging } = track.chains[i]!;
+    const { hanging } = tracks[i]!;
     const child = solvers[i]!;
     const parent = solvers[hanging.chain]!;
     let mass = 0;
@@ -391,31 +422,35 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
     const s = solvers[i]!;
     return [...s.state(), chains[i]!.shift, bodyTurns[i]!, rootSpeeds[i]!, pushes[i]!];
   };
-  const freeStates = () =>
-    colliders.flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
-  /** What is remembered beside what moves: contacts, places of bodies, what waits for the next step, what slipped off. */
-  const asides = (): Memory['arrays'] => [
-    ...solvers.flatMap((s) => [s.source, s.sourceTurn, s.fall]),
-    ...contacts.flatMap((c) => c?.memory() ?? []),
-    ...colliders.map(({ body }) => body.now),
-    ...linkBodies.flat().map((b) => b.now),
-    pushed,
-    altered,
-    ...ties.flatMap((t) => t?.memory ?? []),
-  ];
-  const eachPull = (f: (slipped: Uint8Array, id: string) => void) =>
-    pulls.forEach((list, i) =>
-      list.forEach((p, k) => f(p.memory, `${parts[i]!.id} ${parts[i]!.pulls[k]!.id}`)),
+  const freeStates = (g: number) =>
+    g !== free
+      ? []
+      : colliders.flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
+  const moving = (g: number) => [...members[g]!.flatMap(stateOf), ...freeStates(g)];
+  /** What is remembered beside what moves: contacts, places of links, what waits for the next step, what slipped off. */
+  const asides = (g: number): Memory['arrays'] =>
+    members[g]!.flatMap((i) => {
+      const { source, sourceTurn, fall } = solvers[i]!;
+      return [
+        ...[source, sourceTurn, fall, pushed.subarray(i, i + 1), altered.subarray(i, i + 1)],
+        ...(contacts[i]?.memory() ?? []),
+        ...linkBodies[i]!.map((b) => b.now),
+        ...(ties[i] ? [ties[i].memory] : []),
+      ];
+    });
+  const eachPull = (g: number, f: (slipped: Uint8Array, id: string) => void) =>
+    members[g]!.forEach((i) =>
+      pulls[i]!.forEach((p, k) => f(p.memory, `${parts[i]!.id} ${parts[i]!.pulls[k]!.id}`)),
     );
-  const lists = () => [...chains.flatMap((_, i) => stateOf(i)), ...freeStates()];
 
   return {
     chains,
     colliders,
     begin,
     advance,
-    save: () => {
-      const all = lists();
+    groups: groups.length,
+    save: (g) => {
+      const all = moving(g);
       const out = new Float64Array(all.reduce((sum, a) => sum + a.length, 0));
       let at = 0;
       for (const a of all) {
@@ -424,25 +459,35 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
       }
       return out;
     },
-    load: (state) => {
+    load: (g, state) => {
       let at = 0;
-      for (const a of lists()) {
+      for (const a of moving(g)) {
         a.set(state.subarray(at, at + a.length));
         at += a.length;
       }
-      pushed.fill(1);
-      chains.forEach((_, i) => standLinks(i));
+      for (const i of members[g]!) {
+        pushed[i] = 1;
+        standLinks(i);
+      }
     },
-    remember: () => {
+    still: (g) =>
+      members[g]!.every((i) => {
+        const most = STILL * tracks[i]!.lengths.reduce((a, b) => a + b, 0);
+        return solvers[i]!.v.every((x) => Math.abs(x) < most);
+      }),
+    remember: (g) => {
       const slipped = new Set<string>();
-      eachPull((is, id) => is[0] && slipped.add(id));
-      return { arrays: [...lists(), ...asides()].map((a) => a.slice()), slipped };
+      eachPull(g, (is, id) => is[0] && slipped.add(id));
+      return { arrays: [...moving(g), ...asides(g)].map((a) => a.slice()), slipped };
     },
-    recall: ({ arrays, slipped }) => {
-      [...lists(), ...asides()].forEach((a, i) => a.set(arrays[i]!));
-      eachPull((is, id) => (is[0] = slipped.has(id) ? 1 : 0));
+    recall: (g, { arrays, slipped }) => {
+      [...moving(g), ...asides(g)].forEach((a, i) => a.set(arrays[i]!));
+      eachPull(g, (is, id) => (is[0] = slipped.has(id) ? 1 : 0));
       // A link's body is as long as the link is.
-      linkBodies.forEach((list, i) => list.forEach((b) => moveLinkBody(b, solvers[i]!)));
+      for (const i of members[g]!) linkBodies[i]!.forEach((b) => moveLinkBody(b, solvers[i]!));
+    },
+    stand: (row, frame) => {
+      for (const c of colliders) if (!c.body.free) c.place(row, 0, frame);
     },
     travel: (by, row, frame) => {
       for (const c of colliders) {
@@ -469,11 +514,6 @@ export function makeWorld(character: Character, shot: Shot, track: SourceTrack):
       chains.forEach((_, i) => tune(i, frame));
     },
   };
-}
-
-function mindsCollider(part: ChainPart, c: ColliderRun): boolean {
-  const mind = part.touches.colliders;
-  return mind === 'all' || mind.some((id) => id === c.collider.id);
 }
 
 /** Takes a chain's source along with the simulated joint it hangs from. */
@@ -523,10 +563,9 @@ function moveLinkBody(body: LinkBodyRun, solver: ChainSolver): void {
 }
 
 /** Share along the link a chain hangs from, from its root end, of the place nearest to the chain's own root at the start. */
-function hangingPlace(c: ChainTrack, track: SourceTrack): number {
+function hangingPlace(c: ChainTrack, tracks: readonly ChainTrack[], row: number): number {
   if (c.hanging.chain < 0) return 0;
-  const parent = track.chains[c.hanging.chain]!;
-  const row = track.first - track.from + 1;
+  const parent = tracks[c.hanging.chain]!;
   const own = row * 3 * (c.lengths.length + 1);
   const at = row * 3 * (parent.lengths.length + 1) + 3 * c.hanging.link;
   let along = 0;

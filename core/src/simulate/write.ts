@@ -1,12 +1,13 @@
 import { rootMatrix, type Character } from '../character/index';
-import { acos, matCompose, matMultiply, quatRotate } from '../math/index';
+import { acos, matCompose, matMultiply, quatMultiply, quatRotate } from '../math/index';
 import type { AnchorPose, Shot } from '../model/index';
 import { writeTurns } from '../parts/index';
 import type { Frames } from './frames';
+import type { Group } from './groups';
 import type { SourceTrack } from './track';
 import type { World } from './world';
 
-/** Writes frames of a simulation from the state of its world. */
+/** Writes the columns of a world's chains and free colliders in the frames of a simulation, from its state. */
 export interface Writer {
   /** Takes note of the contacts of a substep. */
   gather(): void;
@@ -14,8 +15,8 @@ export interface Writer {
   goOn(): void;
   /** Writes frame f of the range. */
   frame(f: number): void;
-  /** Makes frame f the first one again, carried by a travel. */
-  repeat(f: number, travel: Float64Array): void;
+  /** Makes frame f of a group the first one again, carried by a travel. */
+  repeat(f: number, travel: Float64Array, group: Group): void;
 }
 
 /** A link deeper than this in something at the start stands in it, m. */
@@ -47,7 +48,11 @@ export function makeWriter(
   const local = new Float64Array(16);
   const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
   const columns = frames.joints.length;
-  const chains = frames.chains.length;
+  const all = frames.chains.length;
+  const chains = world.chains.length;
+  const free = world.colliders.flatMap(({ body, collider }) =>
+    body.free ? [{ body, column: frames.colliders.indexOf(collider.id) }] : [],
+  );
   const place = new Float64Array(3);
   const pressing = new Uint16Array(chains);
   const deep = new Float32Array(chains);
@@ -56,7 +61,7 @@ export function makeWriter(
 
   function writeChain(i: number, f: number): void {
     const { pose, world: source } = track.poseAt(f);
-    const { track: c, solver, tuning, part } = world.chains[i]!;
+    const { track: c, solver, tuning, part, index } = world.chains[i]!;
     const { layout, hanging } = c;
     const { above, joints, tip } = layout;
     // What the chain hangs from: as the source has it, or carried by the chain above.
@@ -64,7 +69,7 @@ export function makeWriter(
       const node = above.length > 0 ? above[above.length - 1]! : -1;
       if (node >= 0) for (let k = 16 * node; k < 16 * node + 16; k++) matrices[k] = source[k]!;
     } else {
-      const from = track.chains[hanging.chain]!.layout.joints[hanging.link]!;
+      const from = world.chains[hanging.chain]!.track.layout.joints[hanging.link]!;
       for (let k = above.indexOf(from) + 1; k < above.length; k++) {
         const node = above[k]!;
         matCompose(local, 0, pose.t, 3 * node, pose.r, 4 * node, pose.s, 3 * node);
@@ -73,7 +78,7 @@ export function makeWriter(
     }
     const frame = track.first + f;
     const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
-    const row = f * columns + frames.chains[i]!.from;
+    const row = f * columns + frames.chains[index]!.from;
     writeTurns(
       {
         character,
@@ -85,14 +90,14 @@ export function makeWriter(
         world: matrices,
         root,
         mix,
-        stretch: frames.chains[i]!.stretches,
+        stretch: frames.chains[index]!.stretches,
       },
       frames.rotations,
       4 * row,
       frames.translations,
       3 * row,
     );
-    const cell = f * chains + i;
+    const cell = f * all + index;
     const last = 16 * joints[joints.length - 1]!;
     for (let a = 0; a < 3; a++)
       place[a] =
@@ -143,7 +148,8 @@ export function makeWriter(
         if (!report) continue;
         pressing[i] = Math.max(pressing[i]!, report.touching);
         deep[i] = Math.max(deep[i]!, report.depth);
-        if (!begun) frames.startsIn[i] = world.chains[i]!.minds.filter((_, b) => report.depths[b]! > INSIDE);
+        const { index, minds } = world.chains[i]!;
+        if (!begun) frames.startsIn[index] = minds.filter((_, b) => report.depths[b]! > INSIDE);
         sliding[i] = Math.max(sliding[i]!, report.slip);
       }
       begun = true;
@@ -151,25 +157,28 @@ export function makeWriter(
     goOn: () => void (begun = true),
     frame: (f) => {
       for (let i = 0; i < chains; i++) writeChain(i, f);
-      world.colliders.forEach(({ body }, k) =>
-        frames.placements.set(body.now, 7 * (f * world.colliders.length + k)),
-      );
+      for (const { body, column } of free)
+        frames.placements.set(body.now, 7 * (f * frames.colliders.length + column));
     },
-    repeat: (f, travel) => {
-      frames.rotations.copyWithin(4 * f * columns, 0, 4 * columns);
-      frames.translations.copyWithin(3 * f * columns, 0, 3 * columns);
-      const { stray, tipStray, contacts, depth, slip, stretch, energy } = frames;
-      for (const list of [stray, tipStray, contacts, depth, slip, stretch, energy])
-        list.copyWithin(f * chains, 0, chains);
-      world.colliders.forEach((c, k) => {
-        const { now } = c.body;
-        c.place(track.first - track.from + 1 + f, 0, track.first + f);
-        frames.placements.set(now, 7 * (f * world.colliders.length + k));
-      });
-      for (let i = 0; i < chains; i++) {
-        for (let a = 0; a < 3; a++) place[a] = frames.tips[3 * i + a]!;
+    repeat: (f, travel, group) => {
+      const { rotations, translations, stray, tipStray, contacts, depth, slip, stretch, energy } = frames;
+      for (const index of group.chains) {
+        const { from, length } = frames.chains[index]!;
+        rotations.copyWithin(4 * (f * columns + from), 4 * from, 4 * (from + length));
+        translations.copyWithin(3 * (f * columns + from), 3 * from, 3 * (from + length));
+        for (const list of [stray, tipStray, contacts, depth, slip, stretch, energy])
+          list[f * all + index] = list[index]!;
+        for (let a = 0; a < 3; a++) place[a] = frames.tips[3 * index + a]!;
         quatRotate(place, 0, travel, 3, place, 0);
-        for (let a = 0; a < 3; a++) frames.tips[3 * (f * chains + i) + a] = place[a]! + travel[a]!;
+        for (let a = 0; a < 3; a++) frames.tips[3 * (f * all + index) + a] = place[a]! + travel[a]!;
+      }
+      for (const { column } of group.free ? free : []) {
+        const stood = frames.placements.slice(7 * column, 7 * column + 7);
+        const at = 7 * (f * frames.colliders.length + column);
+        frames.placements.set(stood, at);
+        quatRotate(place, 0, travel, 3, stood, 0);
+        for (let a = 0; a < 3; a++) frames.placements[at + a] = place[a]! + travel[a]!;
+        quatMultiply(frames.placements, at + 3, travel, 3, stood, 3);
       }
     },
   };

@@ -1,0 +1,104 @@
+import { inOrder, type ChainPart, type Collider, type Shot } from '../model/index';
+import type { Columns } from './frames';
+import { stepsAFrame } from './steps';
+import type { SourceTrack } from './track';
+
+/**
+ * Chains of a shot that may feel one another, through what they hang from, touch, or strike freely: what they do
+ * depends on nothing outside, so groups can be simulated apart, and one that an edit does not concern keeps its frames.
+ */
+export interface Group {
+  /** Indices of its chains in the track, rising. */
+  readonly chains: readonly number[];
+  /** Whether the colliders that move freely belong to it: they may strike each other, so they stay together. */
+  readonly free: boolean;
+  /** The part of the shot it depends on, with the substeps it is stepped by. */
+  readonly shot: Shot;
+}
+
+export const minds = (list: 'all' | readonly string[], id: string): boolean =>
+  list === 'all' || list.includes(id);
+
+/** Whether two chains touch each other. */
+export const touch = (a: ChainPart, b: ChainPart): boolean =>
+  minds(a.touches.parts, b.id) || minds(b.touches.parts, a.id);
+
+/** Whether what a collider does may change what a part does. */
+export const concerns = (c: Collider, part: ChainPart): boolean =>
+  !c.muted &&
+  (minds(part.touches.colliders, c.id) ||
+    (part.tie !== null && 'collider' in part.tie.to && part.tie.to.collider === c.id));
+
+/** The groups of a shot, in the order of their first chains; free colliders that nothing minds are a group of no chain. */
+export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
+  const parts = track.chains.map((c) => shot.parts[c.layout.part.id]!);
+  const free = inOrder(shot.colliders).filter((c) => c.free && !c.muted);
+  const sorts = parts.map((_, i) => i);
+  const join = (a: number, b: number) => {
+    const [from, to] = [Math.max(sorts[a]!, sorts[b]!), Math.min(sorts[a]!, sorts[b]!)];
+    sorts.forEach((s, i) => s === from && (sorts[i] = to));
+  };
+  const striking = parts.flatMap((p, i) => (free.some((c) => concerns(c, p)) ? [i] : []));
+  for (const i of striking) join(i, striking[0]!);
+  track.chains.forEach((c, i) => {
+    if (c.hanging.chain >= 0) join(i, c.hanging.chain);
+    for (let j = 0; j < i; j++) if (touch(parts[i]!, parts[j]!)) join(i, j);
+  });
+  const substeps = stepsAFrame(shot.fps, shot.substeps, free.length > 0);
+  const group = (chains: readonly number[], strikes: boolean): Group => ({
+    chains,
+    free: strikes,
+    shot: concerning(
+      { ...shot, substeps },
+      chains.map((i) => parts[i]!),
+      strikes,
+    ),
+  });
+  const groups = [...new Set(sorts)].map((s) => {
+    const chains = sorts.flatMap((t, i) => (t === s ? [i] : []));
+    return group(chains, striking.length > 0 && chains.includes(striking[0]!));
+  });
+  return free.length > 0 && striking.length === 0 ? [group([], true), ...groups] : groups;
+}
+
+/** What of a shot concerns some of its parts, and all colliders when they move freely among them. */
+function concerning(shot: Shot, parts: readonly ChainPart[], free: boolean): Shot {
+  const only = <T>(all: Record<string, T>, is: (x: T) => boolean): Record<string, T> =>
+    Object.fromEntries(Object.entries(all).filter(([, x]) => is(x)));
+  return {
+    ...shot,
+    parts: Object.fromEntries(parts.map((p) => [p.id, p])),
+    colliders: only(shot.colliders, (c) => !c.muted && (free || parts.some((p) => concerns(c, p)))),
+    forces: only(shot.forces, (f) => !f.muted && parts.some((p) => minds(f.parts, p.id))),
+  };
+}
+
+/** One worker's share of a simulation: number `index` of `of`. */
+export interface Share {
+  readonly index: number;
+  readonly of: number;
+}
+
+/** The groups of a share: the largest go first, each to the share with the least links yet. */
+export function groupsInShare(groups: readonly Group[], track: SourceTrack, { index, of }: Share): Group[] {
+  const links = (g: Group) => g.chains.reduce((n, i) => n + track.chains[i]!.lengths.length, 0);
+  const loads = Array.from({ length: of }, () => 0);
+  const mine = new Set<Group>();
+  for (const g of [...groups].sort((a, b) => links(b) - links(a))) {
+    const least = loads.indexOf(Math.min(...loads));
+    loads[least]! += links(g);
+    if (least === index) mine.add(g);
+  }
+  return groups.filter((g) => mine.has(g));
+}
+
+/** The columns of frames that some groups fill; colliders that do not move freely are filled by the first share. */
+export function columnsOf(shot: Shot, groups: readonly Group[], first: boolean): Columns {
+  const free = groups.some((g) => g.free);
+  return {
+    chains: groups.flatMap((g) => g.chains).sort((a, b) => a - b),
+    colliders: inOrder(shot.colliders)
+      .filter((c) => !c.muted)
+      .flatMap((c, k) => ((c.free ? free : first) ? [k] : [])),
+  };
+}
