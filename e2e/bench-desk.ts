@@ -1,12 +1,69 @@
+import { readdirSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
+import type { Shot } from '@oscillum/core/model';
 import { benchFile } from '@oscillum/demo';
 
-/** Drags Hold of ten selected chains step by step and times each: input event to whole picture, and to the first changed rows. */
+/**
+ * Times the simulation in one worker and shared by two, beside a page that is blank; then drags Hold of ten selected chains step by step
+ * and times each: input event to whole picture, and to the first changed rows.
+ */
 const base = process.argv[2]!;
 const json = process.argv.includes('--json');
 const STEPS = 40;
 
+/** Re-simulations in workers beside a page that does nothing. */
+const ALONE = 25;
+
+/** In the page: times of re-simulations shared by `of` workers, ms, without the first ten. */
+async function aloneIn({
+  file,
+  url,
+  shot,
+  of,
+  rounds,
+}: {
+  file: string;
+  url: string;
+  shot: Shot;
+  of: number;
+  rounds: number;
+}): Promise<number[]> {
+  const bytes = await (await fetch(url)).arrayBuffer();
+  const workers = Array.from({ length: of }, () => new Worker(file, { type: 'module' }));
+  const answered = (worker: Worker, is: (m: { kind: string; finished?: boolean }) => boolean) =>
+    new Promise<void>((resolve, reject) => {
+      worker.onmessage = ({ data }) => {
+        if (data.kind === 'failed') reject(new Error(data.trouble.sentence));
+        else if (is(data)) resolve();
+      };
+    });
+  const all = (say: (worker: Worker, index: number) => void, is: Parameters<typeof answered>[1]) => {
+    const done = workers.map((w) => answered(w, is));
+    workers.forEach(say);
+    return Promise.all(done);
+  };
+  await all(
+    (w) => w.postMessage({ kind: 'open', job: 1, fileName: 'bench.glb', bytes: bytes.slice(0) }),
+    (m) => m.kind === 'opened',
+  );
+  const times: number[] = [];
+  for (let k = 0; k < rounds; k++) {
+    for (const part of Object.values(shot.parts)) part.settings.hold = 0.5 + 0.1 * ((k * 7) % 40);
+    const start = performance.now();
+    await all(
+      (w, index) => w.postMessage({ kind: 'simulate', job: 2 + k, shot, share: { index, of } }),
+      (m) => m.kind === 'rows' && m.finished === true,
+    );
+    times.push(performance.now() - start);
+  }
+  workers.forEach((w) => w.terminate());
+  return times.slice(10);
+}
+
 const { bytes, shot } = await benchFile(10, 10);
+const assets = fileURLToPath(new URL('../web/dist/assets', import.meta.url));
+const workerFile = readdirSync(assets).find((f) => f.startsWith('simulation.worker') && f.endsWith('.js'))!;
 const post = async (path: string, body: BodyInit, type: string) =>
   (await (await fetch(base + path, { method: 'POST', body, headers: { 'Content-Type': type } })).json()) as {
     id: string;
@@ -35,6 +92,17 @@ try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   // The transpiler names inner functions through a helper that the page does not have.
   await page.addInitScript('globalThis.__name = (f) => f');
+  await page.goto(`${base}/api/health`);
+  const median = (a: number[]) => [...a].sort((x, y) => x - y)[a.length >> 1]!;
+  const result: Record<string, number> = {};
+  for (const of of [1, 2]) {
+    const times = await page.evaluate(aloneIn, {
+      ...{ file: `/assets/${workerFile}`, url: `/api/characters/${shot.character.hash}/file`, shot, of },
+      rounds: ALONE,
+    });
+    result[`ms.worker.alone.${of}`] = median(times);
+    result[`ms.worker.alone.${of}.best`] = Math.min(...times);
+  }
   await page.goto(`${base}/shot/${id}/tune?parts=${Object.keys(shot.parts).join(',')}`);
   await page.getByTestId('lane-numbers').first().filter({ hasText: 'strays' }).waitFor();
   const samples = await page.evaluate(async (steps) => {
@@ -60,16 +128,15 @@ try {
     }
     return out;
   }, STEPS);
-  const median = (a: number[]) => [...a].sort((x, y) => x - y)[a.length >> 1]!;
   const warm = samples.slice(10);
-  const result = {
+  Object.assign(result, {
     'ms.worker': median(warm.map((s) => s.worker)),
     'ms.worker.best': Math.min(...warm.map((s) => s.worker)),
     'ms.slider-to-first-change': median(warm.map((s) => s.first)),
     'ms.slider-to-picture': median(warm.map((s) => s.whole)),
     'ms.slider-to-picture.best': Math.min(...warm.map((s) => s.whole)),
     'ms.slider-to-picture.worst': Math.max(...warm.map((s) => s.whole)),
-  };
+  });
   if (json) console.log(JSON.stringify(result, null, 1));
   else {
     console.log('ten chains of ten links, 240 frames, in the headless browser (software drawing); medians');

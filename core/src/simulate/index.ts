@@ -10,6 +10,7 @@ export {
   rowWidths,
   unpackRows,
   type ChainColumns,
+  type Columns,
   type Frames,
   type FramesLayout,
   type Rows,

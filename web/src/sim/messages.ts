@@ -2,7 +2,7 @@ import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, Shot } from '@oscillum/core/model';
-import type { FrameRows, FramesLayout, StartReport } from '@oscillum/core/simulate';
+import type { FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
 
 /** Where an error was and what to do, as it crosses the worker's border. */
 export interface Trouble {
@@ -12,19 +12,13 @@ export interface Trouble {
 
 export type ToWorker =
   | { kind: 'open'; job: number; fileName: string; bytes: ArrayBuffer }
-  | { kind: 'simulate'; job: number; shot: Shot }
+  | { kind: 'simulate'; job: number; shot: Shot; share: Share }
   | { kind: 'bake'; job: number; shot: Shot; options: BakeOptions }
   | { kind: 'fit colliders'; job: number; shot: Shot }
   | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }
   | { kind: 'cancel'; job: number };
 
-/** Rows from..to−1 of each array of a Frames. */
-export interface Rows extends FrameRows {
-  from: number;
-  to: number;
-}
-
-/** What is known of a whole simulated shot beyond its frames. */
+/** What is known of a simulated shot, or a share of it, beyond its frames. */
 export interface Advice {
   readonly diagnoses: readonly Diagnosis[];
   /** Feel of each chain on the standard quick turn, by part. */
@@ -42,7 +36,9 @@ export type FromWorker =
       rows: Rows;
       finished: boolean;
       start: StartReport;
-      ms: number;
+      /** When this share was begun and sent, ms on the clock all workers share. */
+      began: number;
+      sent: number;
     }
   | { kind: 'advice'; job: number; advice: Advice }
   | { kind: 'fitted colliders'; job: number; colliders: Collider[] }

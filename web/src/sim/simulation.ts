@@ -1,9 +1,9 @@
 import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
-import type { Collider, Shot } from '@oscillum/core/model';
-import { emptyFrames, rowWidths, type Frames } from '@oscillum/core/simulate';
-import type { Advice, FromWorker, Rows, ToWorker, Trouble } from './messages';
+import { partsInOrder, type Collider, type Shot } from '@oscillum/core/model';
+import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
+import type { Advice, FromWorker, ToWorker, Trouble } from './messages';
 
 /** An error from the worker, with its sentence. */
 export class WorkError extends Error {
@@ -20,7 +20,7 @@ export interface Picture {
   readonly running: boolean;
   /** Number of the run whose rows came last. */
   readonly version: number;
-  /** Time the worker took for the last whole run, ms. */
+  /** Time the workers took for the last whole run, from the first that began to the last that sent, ms. */
   readonly ms: number;
   readonly trouble: Trouble | null;
   /** What is known beyond the frames, of the last run that was looked at; null before the first. */
@@ -37,17 +37,32 @@ const NOTHING: Picture = {
   advice: null,
 };
 
+/** Workers that share a simulation, at most: chains that do not feel one another are simulated side by side. */
+const MOST_WORKERS = 4;
+
+/** What has come of one worker's share of a run. */
+interface ShareState {
+  done: number;
+  finished: boolean;
+  start: StartReport | null;
+  advice: Advice | null;
+  began: number;
+  sent: number;
+}
+
 /** After this long without a row it is said that a run is under way, ms. */
 const SLOW_MS = 150;
 
 /**
- * The worker's other end: opens a character, simulates the latest shot it was given (older ones are dropped), bakes.
+ * The workers' other end: opens a character, simulates the latest shot it was given (older ones are dropped), bakes.
  * Holds the frame buffers outside the store; components read `picture` and listen.
  */
 export class Simulation {
-  private readonly worker = new Worker(new URL('./simulation.worker.ts', import.meta.url), {
-    type: 'module',
-  });
+  /** The first does what is not shared out. */
+  private readonly workers: readonly Worker[];
+  private shares: ShareState[] = [];
+  /** Parts of the latest shot. */
+  private order: readonly string[] = [];
   private readonly listeners = new Set<() => void>();
   private readonly jobs = new Map<
     number,
@@ -62,14 +77,24 @@ export class Simulation {
   private planned = 0;
   private slow: ReturnType<typeof setTimeout> | undefined;
 
-  constructor() {
-    this.worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data);
+  constructor(workers = Math.min(MOST_WORKERS, navigator.hardwareConcurrency)) {
+    this.workers = Array.from({ length: workers }, (_, k) => {
+      const worker = new Worker(new URL('./simulation.worker.ts', import.meta.url), { type: 'module' });
+      worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data, k);
+      return worker;
+    });
   }
 
   /** Reads a character file. Throws WorkError. */
   async open(bytes: ArrayBuffer, fileName: string): Promise<Character> {
     this.set(NOTHING);
-    const answer = await this.ask((job) => ({ kind: 'open', job, fileName, bytes }));
+    const opened = this.workers.map((_, k) => {
+      // Each has a copy of its own, the first the original, sent last.
+      const worker = this.workers.length - 1 - k;
+      const own = worker === 0 ? bytes : bytes.slice(0);
+      return this.ask((job) => ({ kind: 'open', job, fileName, bytes: own }), undefined, worker);
+    });
+    const answer = (await Promise.all(opened)).at(-1)!;
     if (answer.kind !== 'opened') throw new Error('The worker answered something else');
     return answer.character;
   }
@@ -81,7 +106,15 @@ export class Simulation {
     this.latest = { ...this.latest, running: true, trouble: null };
     clearTimeout(this.slow);
     this.slow = setTimeout(() => this.set(this.latest), SLOW_MS);
-    this.send({ kind: 'simulate', job: this.current, shot });
+    this.next = null;
+    this.order = partsInOrder(shot).map((p) => p.id);
+    const of = this.workers.length;
+    this.shares = this.workers.map(() => ({
+      ...{ done: 0, finished: false, start: null, advice: null, began: 0, sent: 0 },
+    }));
+    this.workers.forEach((_, index) =>
+      this.send({ kind: 'simulate', job: this.current, shot, share: { index, of } }, index),
+    );
   }
 
   /** Bakes to a GLB; `stop` cancels it. Throws WorkError ('bake.cancelled' when stopped). */
@@ -106,12 +139,12 @@ export class Simulation {
   close(): void {
     clearTimeout(this.slow);
     cancelAnimationFrame(this.planned);
-    this.worker.terminate();
+    for (const worker of this.workers) worker.terminate();
     this.listeners.clear();
   }
 
-  private send(message: ToWorker): void {
-    this.worker.postMessage(message, message.kind === 'open' ? [message.bytes] : []);
+  private send(message: ToWorker, worker = 0): void {
+    this.workers[worker]!.postMessage(message, message.kind === 'open' ? [message.bytes] : []);
   }
 
   /** Capsules for the character's body. Throws WorkError. */
@@ -126,11 +159,15 @@ export class Simulation {
     return answer.kind === 'fitted feel' ? answer.fits : {};
   }
 
-  private ask(make: (job: number) => ToWorker, progress?: (share: number) => void): Promise<FromWorker> {
+  private ask(
+    make: (job: number) => ToWorker,
+    progress?: (share: number) => void,
+    worker = 0,
+  ): Promise<FromWorker> {
     const job = ++this.lastJob;
     return new Promise((resolve, reject) => {
       this.jobs.set(job, { resolve, reject, progress });
-      this.send(make(job));
+      this.send(make(job), worker);
     });
   }
 
@@ -144,7 +181,7 @@ export class Simulation {
     });
   }
 
-  private receive(m: FromWorker): void {
+  private receive(m: FromWorker, worker: number): void {
     const asked = this.jobs.get(m.job);
     if (asked) {
       if (m.kind === 'progress') asked.progress?.(m.share);
@@ -158,33 +195,54 @@ export class Simulation {
     if (m.job !== this.current) return;
     // It has begun to answer: what comes is shown as it comes.
     if (m.kind !== 'layout') clearTimeout(this.slow);
-    if (m.kind === 'advice') this.set({ ...this.latest, advice: m.advice });
-    else if (m.kind === 'layout') this.next = emptyFrames(m.layout);
+    const share = this.shares[worker]!;
+    if (m.kind === 'advice') {
+      share.advice = m.advice;
+      const all = this.shares.flatMap((s) => s.advice ?? []);
+      if (all.length === this.shares.length)
+        this.set({ ...this.latest, advice: joinAdvice(all, this.order) });
+    } else if (m.kind === 'layout') this.next ??= emptyFrames(m.layout);
     else if (m.kind === 'failed') this.set({ ...this.latest, running: false, trouble: m.trouble });
-    else if (m.kind === 'rows' && this.next) {
-      fill(this.next, m.rows);
-      this.next.start = m.start;
-      const whole =
-        this.latest.frames && this.latest.frames !== this.next ? this.latest.frames : this.latest.stale;
-      const stale = !m.finished && whole && sameLayout(whole, this.next) ? whole : null;
-      this.set({
-        frames: this.next,
-        stale,
-        running: !m.finished,
-        version: m.job,
-        ms: m.finished ? m.ms : this.latest.ms,
-        trouble: null,
-        advice: this.latest.advice,
-      });
+    else if (m.kind === 'rows' && this.next && !this.latest.trouble) {
+      unpackRows(this.next, m.rows);
+      Object.assign(share, { done: m.rows.to, finished: m.finished, start: m.start });
+      Object.assign(share, { began: m.began, sent: m.sent });
+      this.show(this.next);
     }
+  }
+
+  /** Shows what has come of all shares. */
+  private show(next: Frames): void {
+    const { shares, latest } = this;
+    const finished = shares.every((s) => s.finished);
+    const done = Math.min(...shares.map((s) => s.done));
+    // Rows are shown when every share has them.
+    if (done === next.done && !finished) return;
+    next.done = done;
+    next.start = joinStarts(shares.flatMap((s) => s.start ?? []));
+    const whole = latest.frames && latest.frames !== next ? latest.frames : latest.stale;
+    const took = Math.max(...shares.map((s) => s.sent)) - Math.min(...shares.map((s) => s.began));
+    this.set({
+      frames: next,
+      stale: !finished && whole && sameLayout(whole, next) ? whole : null,
+      running: !finished,
+      version: this.current,
+      ms: finished ? took : latest.ms,
+      trouble: null,
+      advice: latest.advice,
+    });
   }
 }
 
-function fill(frames: Frames, rows: Rows): void {
-  const widths = rowWidths(frames);
-  for (const key of Object.keys(widths) as (keyof typeof widths)[])
-    frames[key].set(rows[key], widths[key] * rows.from);
-  frames.done = rows.to;
+/** What is said of all shares together, in the order of the parts. */
+function joinAdvice(all: readonly Advice[], order: readonly string[]): Advice {
+  return {
+    diagnoses: all
+      .flatMap((a) => a.diagnoses)
+      .sort((a, b) => order.indexOf(a.partId) - order.indexOf(b.partId)),
+    feels: Object.assign({}, ...all.map((a) => a.feels)) as Advice['feels'],
+    shots: Object.assign({}, ...all.map((a) => a.shots)) as Advice['shots'],
+  };
 }
 
 function sameLayout(a: Frames, b: Frames): boolean {

@@ -18,15 +18,17 @@ import {
 import { OscillumError, type Shot } from '@oscillum/core/model';
 import { fitColliders } from '@oscillum/core/parts';
 import {
-  rowWidths,
+  packRows,
+  shareColumns,
   simulate,
   trackOf,
-  type FrameRows,
+  type Columns,
   type Frames,
+  type Share,
   type TrackCache,
 } from '@oscillum/core/simulate';
 import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url&no-inline';
-import type { FromWorker, Rows, ToWorker } from './messages';
+import type { FromWorker, ToWorker } from './messages';
 
 /** How long to work before looking whether a newer edit has come. */
 const SLICE_MS = 12;
@@ -38,6 +40,8 @@ const REST_MS = 120;
  */
 const SEND_MS = 40;
 const SEND_GROWTH = 4;
+/** A run that the last one says is over this soon is shown whole: a picture half way would only hold it up. */
+const SOON_MS = 150;
 /** A long run still fills in before the eye. */
 const SEND_MOST_MS = 400;
 
@@ -49,6 +53,8 @@ let decoders: Decoders = {};
 let cache: TrackCache = {};
 /** The newest simulation asked for; older ones stop at their next look. */
 let newest = 0;
+/** Time of the last run that came to its end. */
+let lastMs = Infinity;
 const cancelled = new Set<number>();
 
 // A message to ourselves comes back after those that are waiting already, so newer edits are seen.
@@ -69,46 +75,43 @@ async function loadDecoders(json: { extensionsUsed?: string[] | undefined }): Pr
   return out;
 }
 
-function rowsOf(frames: Frames, from: number, to: number): Rows {
-  const widths = rowWidths(frames);
-  const rows = Object.entries(widths).map(([key, width]) => [
-    key,
-    frames[key as keyof typeof widths].slice(width * from, width * to),
-  ]);
-  return { from, to, ...(Object.fromEntries(rows) as FrameRows) };
-}
+/** A clock that all workers share, ms. */
+const clock = () => performance.timeOrigin + performance.now();
 
-async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
+async function runSimulation({ job, shot, share }: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
   newest = job;
   await breathe();
   if (newest !== job || !character) return;
   const start = performance.now();
   let slice = start;
-  let sendAt = start + SEND_MS;
+  let sendAt = start + (lastMs < SOON_MS ? SOON_MS : SEND_MS);
   let sent = 0;
-  let announced = false;
-  const run = simulate(character, shot, cache);
+  const began = clock();
+  const run = simulate(character, shot, cache, share);
+  let columns: Columns | null = null;
   for (;;) {
     const step = run.next();
     const frames = step.value;
-    if (!announced) {
-      announced = true;
+    if (!columns) {
+      columns = shareColumns(character, shot, cache, share);
       const { first, count, joints, chains, colliders } = frames;
       post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
     }
     const now = performance.now();
     if (step.done || (frames.done > sent && now > sendAt)) {
-      const rows = rowsOf(frames, sent, frames.done);
+      const rows = packRows(frames, columns, sent, frames.done);
       const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
+      const finished = step.done === true;
       post(
-        { kind: 'rows', job, rows, finished: step.done === true, start: frames.start, ms: now - start },
+        { kind: 'rows', job, rows, finished, start: frames.start, began, sent: clock() },
         buffers as Transferable[],
       );
       sent = frames.done;
       sendAt = now + Math.min(SEND_MOST_MS, SEND_GROWTH * (now - start));
     }
     if (step.done) {
-      await advise(job, shot, frames);
+      lastMs = now - start;
+      await advise(job, shot, share, frames, columns);
       return;
     }
     if (now - slice > SLICE_MS) {
@@ -119,17 +122,28 @@ async function runSimulation({ job, shot }: Extract<ToWorker, { kind: 'simulate'
   }
 }
 
-/** What can be said of a finished run, unless a newer edit comes meanwhile. */
-async function advise(job: number, shot: Shot, frames: Frames): Promise<void> {
+/** What can be said of a finished share, unless a newer edit comes meanwhile. */
+async function advise(
+  job: number,
+  shot: Shot,
+  share: Share,
+  frames: Frames,
+  { chains }: Columns,
+): Promise<void> {
   await new Promise((resolve) => setTimeout(resolve, REST_MS));
   const track = cache.entry?.track;
   if (!track || newest !== job) return;
-  const diagnoses = diagnose(shot, frames, track);
+  const mine = new Set(chains.map((c) => frames.chains[c]!.partId));
+  // What is muted is in no share.
+  const diagnoses = diagnose(shot, frames, track).filter(
+    (d) => mine.has(d.partId) || (share.index === 0 && shot.parts[d.partId]!.muted),
+  );
   const feels: Record<string, Feel> = {};
   const shots: Record<string, ShotFeel> = {};
-  for (const [chain, { partId }] of frames.chains.entries()) {
+  for (const chain of chains) {
     await breathe();
     if (newest !== job) return;
+    const { partId } = frames.chains[chain]!;
     feels[partId] = partFeel(shot, track, chain);
     shots[partId] = measureShot(frames, track, chain, shot.fps);
   }

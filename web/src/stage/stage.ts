@@ -7,7 +7,7 @@ import { drawInk } from './ink';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
 import { FigurePose } from './pose';
-import type { StageView } from './view';
+import { drawsSame, type StageView } from './view';
 
 export type Side = 'side' | 'front' | 'three-quarter' | 'top';
 
@@ -30,6 +30,8 @@ export class Stage {
   private figurePose: FigurePose | null = null;
   private view: StageView | null = null;
   private asked = 0;
+  private width = 1;
+  private height = 1;
   private readonly resizer: ResizeObserver;
   private inkScene: InkScene | null = null;
   private framed = false;
@@ -83,8 +85,9 @@ export class Stage {
   }
 
   show(view: StageView): void {
+    const same = this.view !== null && drawsSame(this.view, view);
     this.view = view;
-    this.invalidate();
+    if (!same) this.invalidate();
   }
 
   /** Looks at the whole figure, at the pose shown, from a side or from where the camera is. */
@@ -211,8 +214,8 @@ export class Stage {
   }
 
   private resize(): void {
-    const w = Math.max(1, this.host.clientWidth);
-    const h = Math.max(1, this.host.clientHeight);
+    const w = (this.width = Math.max(1, this.host.clientWidth));
+    const h = (this.height = Math.max(1, this.host.clientHeight));
     this.renderer.setSize(w, h, false);
     this.drawn = null;
     const ratio = this.renderer.getPixelRatio();
@@ -238,8 +241,7 @@ export class Stage {
       this.ground.follow(figurePose.character, posed.source);
       this.renderer.render(this.scene, this.camera);
     }
-    const width = this.host.clientWidth;
-    const height = this.host.clientHeight;
+    const { width, height } = this;
     const matrix = new THREE.Matrix4().multiplyMatrices(
       this.camera.projectionMatrix,
       this.camera.matrixWorldInverse,

@@ -17,3 +17,25 @@ export interface StageView {
   /** Rows that a press of Make chain would take. */
   offered: readonly (readonly number[])[];
 }
+
+/** Whether two shots look the same but for what is in their frames: settings alone change nothing that is drawn. */
+function looksSame(a: Shot, b: Shot): boolean {
+  if (a === b) return true;
+  const parts = Object.values(a.parts);
+  return (
+    (['character', 'clip', 'fps', 'range', 'colliders', 'forces'] as const).every((k) => a[k] === b[k]) &&
+    parts.length === Object.keys(b.parts).length &&
+    parts.every((p) => {
+      const q = b.parts[p.id];
+      return q !== undefined && p.joints === q.joints && p.muted === q.muted;
+    })
+  );
+}
+
+/** Whether two views draw the same picture. */
+export function drawsSame(a: StageView, b: StageView): boolean {
+  return (
+    looksSame(a.shot, b.shot) &&
+    (Object.keys(b) as (keyof StageView)[]).every((k) => k === 'shot' || a[k] === b[k])
+  );
+}

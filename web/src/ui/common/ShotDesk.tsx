@@ -156,21 +156,30 @@ function Desk({
   );
 }
 
-/** Simulates again whenever anything that moves has changed. */
+/** Simulates again whenever anything that moves has changed: at once, before the page is drawn anew. */
 function useSimulated(simulation: Simulation): void {
-  const whole = useAppSelector(selectShot);
-  const solo = useAppSelector((s) => s.view.solo);
-  const take = useAppSelector((s) => (s.view.take ? s.shot.shot?.takes[s.view.take] : undefined));
-  const shot = useMemo(() => whole && soloed(take ? asTaken(whole, take) : whole, solo), [whole, take, solo]);
-  const last = useRef('');
+  const store = useStore<State>();
   useEffect(() => {
-    if (!shot) return;
-    // The shot's own name and what is kept beside it move nothing.
-    const key = JSON.stringify({ ...shot, name: '', takes: {} });
-    if (key === last.current) return;
-    last.current = key;
-    simulation.simulate(shot);
-  }, [shot, simulation]);
+    let seen: readonly unknown[] = [];
+    let last = '';
+    const look = () => {
+      const state = store.getState();
+      const { solo } = state.view;
+      const whole = selectShot(state);
+      const take = state.view.take ? whole?.takes[state.view.take] : undefined;
+      const now = [whole, solo, take];
+      if (!whole || now.every((x, i) => x === seen[i])) return;
+      seen = now;
+      const shot = soloed(take ? asTaken(whole, take) : whole, solo);
+      // The shot's own name and what is kept beside it move nothing.
+      const key = JSON.stringify({ ...shot, name: '', takes: {} });
+      if (key === last) return;
+      last = key;
+      simulation.simulate(shot);
+    };
+    look();
+    return store.subscribe(look);
+  }, [simulation, store]);
 }
 
 /** The shot with all parts muted but those looked at alone; what was muted stays so. */

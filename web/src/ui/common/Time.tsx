@@ -102,11 +102,12 @@ export function Drawn({
 }) {
   const ref = useRef<HTMLCanvasElement>(null);
   const paint = useRef(() => {});
+  // Asking the page for it would lay the page out again each time.
+  const size = useRef({ width: 0, height: 0 });
   useEffect(() => {
     paint.current = () => {
       const canvas = ref.current!;
-      const w = canvas.clientWidth;
-      const h = canvas.clientHeight;
+      const { width: w, height: h } = size.current;
       const ratio = window.devicePixelRatio;
       if (!w || !h) return;
       // Setting a size clears and reallocates, so only when it is another.
@@ -119,7 +120,11 @@ export function Drawn({
     paint.current();
   }, [draw]);
   useEffect(() => {
-    const observer = new ResizeObserver(() => paint.current());
+    const observer = new ResizeObserver(([entry]) => {
+      const { width, height } = entry!.contentRect;
+      size.current = { width: Math.round(width), height: Math.round(height) };
+      paint.current();
+    });
     observer.observe(ref.current!);
     return () => observer.disconnect();
   }, []);

@@ -31,7 +31,7 @@ export function useThumbnail(shot: ShotSummary): string | null {
 async function draw(id: string): Promise<string> {
   const { shot } = await call('getShot', { params: { id } });
   const file = await call('downloadCharacter', { params: { hash: shot.character.hash } });
-  const simulation = new Simulation();
+  const simulation = new Simulation(1);
   const host = document.createElement('div');
   host.style.cssText = 'position:fixed;left:-2000px;top:0;width:380px;height:240px';
   document.body.append(host);

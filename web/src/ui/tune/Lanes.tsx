@@ -95,6 +95,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
   const marks = useMarkDrag(part, scrub);
   const first = shot.range.first;
   const { preRoll } = shot;
+  const { anchors, keys } = part;
 
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
@@ -127,16 +128,16 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       g.stroke(path);
       g.fillStyle = C.madder;
       data.contacts.forEach((n, f) => n > 0 && g.fillRect(x(f) - 1, h - 4, 2, 4));
-      for (const a of part.anchors)
+      for (const a of anchors)
         anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
-      for (const f of keyedFrames(part)) keyMark(g, at(f) * w, h);
+      for (const f of keyedFrames(keys)) keyMark(g, at(f) * w, h);
       g.fillStyle = C.madder;
       for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
       if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
     },
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, first, preRoll, from, to, part, troubles, night],
+    [data, first, preRoll, from, to, anchors, keys, troubles, night],
   );
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
@@ -205,8 +206,8 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
 }
 
 /** Frames on which some setting of a part has a key. */
-const keyedFrames = (part: ChainPart): number[] => [
-  ...new Set(Object.values(part.keys).flatMap((keys) => keys.map((k) => k.frame))),
+const keyedFrames = (keys: ChainPart['keys']): number[] => [
+  ...new Set(Object.values(keys).flatMap((list) => list.map((k) => k.frame))),
 ];
 
 /** How near to a mark the pointer takes hold of it, px. */
@@ -217,7 +218,7 @@ function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
   const dispatch = useAppDispatch();
   const { at, frameAt } = useSpan();
   const held = useRef<{ from: number; to: number } | null>(null);
-  const marks = [...part.anchors.map((a) => a.frame), ...keyedFrames(part)];
+  const marks = [...part.anchors.map((a) => a.frame), ...keyedFrames(part.keys)];
   const near = (e: React.PointerEvent): number | undefined => {
     const r = e.currentTarget.getBoundingClientRect();
     return marks.find((f) => Math.abs(at(f) * r.width - (e.clientX - r.left)) <= NEAR);
