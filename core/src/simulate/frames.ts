@@ -26,6 +26,8 @@ export interface Frames {
   readonly contacts: Uint16Array;
   readonly depth: Float32Array;
   readonly slip: Float32Array;
+  /** count × chains: where it presses hardest, in links from the root; meaningless where nothing presses. */
+  readonly contactAt: Float32Array;
   /** count × chains: largest share by which a link is longer or shorter than its source; kinetic energy, J. */
   readonly stretch: Float32Array;
   readonly energy: Float32Array;
@@ -68,6 +70,7 @@ export function rowWidths(layout: FramesLayout) {
     tipStray: c,
     tips: 3 * c,
     contacts: c,
+    contactAt: c,
     depth: c,
     slip: c,
     stretch: c,
@@ -110,6 +113,7 @@ function spansOf(
     tipStray: one,
     tips: each(chains, 3),
     contacts: one,
+    contactAt: one,
     depth: one,
     slip: one,
     stretch: one,
@@ -179,6 +183,7 @@ export function emptyFrames(layout: FramesLayout): Frames {
     tipStray: new Float32Array(count * widths.tipStray),
     tips: new Float32Array(count * widths.tips),
     contacts: new Uint16Array(count * widths.contacts),
+    contactAt: new Float32Array(count * widths.contactAt),
     depth: new Float32Array(count * widths.depth),
     slip: new Float32Array(count * widths.slip),
     stretch: new Float32Array(count * widths.stretch),

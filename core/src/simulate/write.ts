@@ -55,6 +55,8 @@ export function makeWriter(
   );
   const place = new Float64Array(3);
   const pressing = new Uint16Array(chains);
+  const hardest = new Float64Array(chains);
+  const pressedAt = new Float32Array(chains);
   const deep = new Float32Array(chains);
   const sliding = new Float32Array(chains);
   let begun = false;
@@ -134,9 +136,11 @@ export function makeWriter(
     frames.stretch[cell] = longest;
     frames.energy[cell] = solver.kinetic();
     frames.contacts[cell] = pressing[i]!;
+    frames.contactAt[cell] = pressedAt[i]!;
     frames.depth[cell] = deep[i]!;
     frames.slip[cell] = sliding[i]!;
     pressing[i] = 0;
+    hardest[i] = 0;
     deep[i] = 0;
     sliding[i] = 0;
   }
@@ -147,6 +151,10 @@ export function makeWriter(
         const report = world.chains[i]!.contacts?.report;
         if (!report) continue;
         pressing[i] = Math.max(pressing[i]!, report.touching);
+        if (report.load > hardest[i]!) {
+          hardest[i] = report.load;
+          pressedAt[i] = report.at;
+        }
         deep[i] = Math.max(deep[i]!, report.depth);
         const { index, minds } = world.chains[i]!;
         if (!begun) frames.startsIn[index] = minds.filter((_, b) => report.depths[b]! > INSIDE);
@@ -161,12 +169,13 @@ export function makeWriter(
         frames.placements.set(body.now, 7 * (f * frames.colliders.length + column));
     },
     repeat: (f, travel, group) => {
-      const { rotations, translations, stray, tipStray, contacts, depth, slip, stretch, energy } = frames;
+      const { rotations, translations, stray, tipStray, contacts, contactAt, depth, slip, stretch, energy } =
+        frames;
       for (const index of group.chains) {
         const { from, length } = frames.chains[index]!;
         rotations.copyWithin(4 * (f * columns + from), 4 * from, 4 * (from + length));
         translations.copyWithin(3 * (f * columns + from), 3 * from, 3 * (from + length));
-        for (const list of [stray, tipStray, contacts, depth, slip, stretch, energy])
+        for (const list of [stray, tipStray, contacts, contactAt, depth, slip, stretch, energy])
           list[f * all + index] = list[index]!;
         for (let a = 0; a < 3; a++) place[a] = frames.tips[3 * index + a]!;
         quatRotate(place, 0, travel, 3, place, 0);

@@ -38,6 +38,9 @@ export interface ChainContacts {
 export interface ContactReport {
   /** Rows that pressed. */
   touching: number;
+  /** Where along the chain it presses hardest, in links from the root, and how hard there; 0 and 0 when nothing presses. */
+  at: number;
+  load: number;
   /** Deepest a link stands inside something, m. */
   depth: number;
   /** How deep a link stands inside each body, m, by its place in the list. */
@@ -120,6 +123,8 @@ export function makeChainContacts(
   const loads = new Float64Array(links * bodies.length);
   const report: ContactReport = {
     touching: 0,
+    at: 0,
+    load: 0,
     depth: 0,
     depths: new Float64Array(bodies.length),
     slip: 0,
@@ -391,6 +396,8 @@ export function makeChainContacts(
 
   function settle(skin: ChainSkin): void {
     report.touching = 0;
+    report.at = 0;
+    report.load = 0;
     report.depth = 0;
     report.depths.fill(0);
     report.slip = 0;
@@ -425,6 +432,10 @@ export function makeChainContacts(
         continue;
       }
       report.touching++;
+      if (contact[r + CONTACT.load]! > report.load) {
+        report.load = contact[r + CONTACT.load]!;
+        report.at = i + along;
+      }
       pressed[pair] = pressed[pair] === 0 ? 2 : 1;
       if (pressed[pair] === 2 && (body.free !== null || body.link !== null)) striking[0] = 1;
       const f = CONTACT.force;

@@ -1,4 +1,6 @@
 import { quatRotate } from '@oscillum/core/math';
+import type { ChainPart } from '@oscillum/core/model';
+import type { Frames } from '@oscillum/core/simulate';
 import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
 import { line, type InkScene, C } from './pen';
@@ -22,7 +24,9 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
       );
   }
   if (scene.view.air) drawForces(g, scene);
+  if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);
+  if (scene.view.allTrails) allTrails(g, scene);
   if (scene.view.showJoints) {
     const chosen = new Set(scene.view.selectedParts);
     for (const p of Object.values(scene.view.shot.parts)) {
@@ -31,7 +35,10 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
       for (const q of points) dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
     }
   }
-  if (scene.view.showJoints) colliders(g, scene);
+  if (scene.view.showColliders) colliders(g, scene);
+  if (scene.view.stretch) stretched(g, scene);
+  if (scene.view.points) points(g, scene);
+  if (scene.view.contacts) contacts(g, scene);
   for (const row of scene.view.offered) {
     const points = row.map((n) => scene.project(scene.posed.simulated, 16 * n + 12));
     line(g, points, C.ochre, 3, [7, 5]);
@@ -43,10 +50,11 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
 const place = new Float64Array(3);
 
 /** Colliders as outlines: round shapes by the rings across their axes, boxes by their edges. */
-function colliders(g: CanvasRenderingContext2D, { view, project }: InkScene): void {
-  const at = Math.round(view.frame) - (view.picture.frames?.first ?? 0);
-  const rows = framesAt(view.picture, at);
-  if (!rows) return;
+function colliders(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const { view, project } = scene;
+  const now = rowNow(scene);
+  if (!now) return;
+  const { at, rows } = now;
   rows.colliders.forEach((id, k) => {
     const collider = view.shot.colliders[id];
     if (!collider) return;
@@ -120,6 +128,126 @@ function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void 
       } else g.fill();
     });
     g.globalAlpha = 1;
+  });
+}
+
+/** The selected chains that move, or all of them. */
+const chosenParts = ({ view }: InkScene): ChainPart[] =>
+  Object.values(view.shot.parts).filter(
+    (p) => !p.muted && (view.selectedParts.length === 0 || view.selectedParts.includes(p.id)),
+  );
+
+/** Frames between two drawn nearby, and how many each way. */
+const NEARBY = 3;
+const NEARBY_EACH = 3;
+
+/** Chains as they stand before (thin) and after (dotted) this frame, fainter the farther. */
+function nearby(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const { view, project } = scene;
+  const { range } = view.shot;
+  const now = Math.round(view.frame);
+  for (let k = -NEARBY_EACH; k <= NEARBY_EACH; k++) {
+    const frame = now + k * NEARBY;
+    if (k === 0 || frame < range.first || frame > range.last) continue;
+    const world = scene.elsewhere(frame);
+    g.globalAlpha = 0.6 - 0.15 * Math.abs(k);
+    for (const p of chosenParts(scene)) {
+      const places = p.joints.map((j) => project(world, 16 * j.node + 12));
+      line(g, places, C.verdigris, 1.6, k > 0 ? [2, 4] : []);
+    }
+  }
+  g.globalAlpha = 1;
+}
+
+/** Where every joint of the selected chains has been and will be. */
+function allTrails(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const { view, project } = scene;
+  const now = Math.round(view.frame);
+  const first = Math.max(view.shot.range.first, now - TRAIL);
+  const last = Math.min(view.shot.range.last, now + TRAIL / 2);
+  const nodes = chosenParts(scene).flatMap((p) => p.joints.map((j) => j.node));
+  const paths = nodes.map((): (readonly [number, number])[] => []);
+  for (let f = first; f <= last; f++) {
+    const world = scene.elsewhere(f);
+    nodes.forEach((node, i) => paths[i]!.push(project(world, 16 * node + 12)));
+  }
+  g.globalAlpha = 0.5;
+  for (const path of paths) line(g, path, C.verdigris, 0.8, []);
+  g.globalAlpha = 1;
+}
+
+/** Row of the frame that is shown, and the frames that hold it. */
+function rowNow({ view }: InkScene): { at: number; rows: Frames } | null {
+  const at = Math.round(view.frame) - (view.picture.frames?.first ?? 0);
+  const rows = framesAt(view.picture, at);
+  return rows && { at, rows };
+}
+
+/** What is simulated: every joint of a chain and its tip, as small squares. */
+function points(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const now = rowNow(scene);
+  g.strokeStyle = C.ink;
+  g.fillStyle = C.sheet;
+  g.lineWidth = 1.2;
+  const square = ([x, y]: readonly [number, number]) => {
+    g.fillRect(x - 2.5, y - 2.5, 5, 5);
+    g.strokeRect(x - 2.5, y - 2.5, 5, 5);
+  };
+  for (const p of chosenParts(scene)) {
+    for (const j of p.joints) square(scene.project(scene.posed.simulated, 16 * j.node + 12));
+    const c = now?.rows.chains.findIndex((x) => x.partId === p.id) ?? -1;
+    if (now && c >= 0) square(scene.project(now.rows.tips, 3 * (now.at * now.rows.chains.length + c)));
+  }
+}
+
+/** Links longer (red, thick) or shorter (blue, dotted) than their source by more than this share. */
+const STRETCHED = 0.005;
+
+function stretched(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const { posed, project } = scene;
+  const length = (world: Float64Array, a: number, b: number) =>
+    Math.hypot(...[12, 13, 14].map((k) => world[16 * a + k]! - world[16 * b + k]!));
+  for (const p of chosenParts(scene))
+    for (let i = 1; i < p.joints.length; i++) {
+      const [a, b] = [p.joints[i - 1]!.node, p.joints[i]!.node];
+      const source = length(posed.source, a, b);
+      const by = source > 0 ? length(posed.simulated, a, b) / source - 1 : 0;
+      if (Math.abs(by) < STRETCHED) continue;
+      const ends = [a, b].map((n) => project(posed.simulated, 16 * n + 12));
+      g.globalAlpha = Math.min(1, 0.35 + 4 * Math.abs(by));
+      line(g, ends, by > 0 ? C.madder : C.sky, by > 0 ? 5 : 4, by > 0 ? [] : [2, 6]);
+    }
+  g.globalAlpha = 1;
+}
+
+/** A small mark where a chain presses hardest on something on this frame. */
+function contacts(g: CanvasRenderingContext2D, scene: InkScene): void {
+  const now = rowNow(scene);
+  if (!now) return;
+  const { at, rows } = now;
+  g.strokeStyle = C.madder;
+  g.lineWidth = 2;
+  rows.chains.forEach(({ partId }, c) => {
+    const cell = at * rows.chains.length + c;
+    const joints = scene.view.shot.parts[partId]?.joints;
+    if (!joints || rows.contacts[cell] === 0) return;
+    const along = rows.contactAt[cell]!;
+    const i = Math.min(joints.length - 1, Math.floor(along));
+    const a = scene.project(scene.posed.simulated, 16 * joints[i]!.node + 12);
+    const b =
+      i + 1 < joints.length
+        ? scene.project(scene.posed.simulated, 16 * joints[i + 1]!.node + 12)
+        : scene.project(rows.tips, 3 * cell);
+    const [x, y] = [0, 1].map((k) => a[k]! + (along - i) * (b[k]! - a[k]!)) as [number, number];
+    g.beginPath();
+    for (const [dx, dy] of [
+      [5, 5],
+      [5, -5],
+    ] as const) {
+      g.moveTo(x - dx, y - dy);
+      g.lineTo(x + dx, y + dy);
+    }
+    g.stroke();
   });
 }
 

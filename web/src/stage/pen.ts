@@ -7,6 +7,8 @@ export interface InkScene {
   view: StageView;
   posed: Posed;
   character: Character;
+  /** World matrices at another frame, as simulated; good until asked again. */
+  elsewhere: (frame: number) => Float64Array;
   /** A ball round the figure, m. */
   ball: { centre: readonly number[]; radius: number };
   project: (array: ArrayLike<number>, offset: number) => readonly [number, number];

@@ -23,11 +23,17 @@ const DIM = 0.85;
 export class Stage {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly scene = new THREE.Scene();
-  private readonly camera = new THREE.PerspectiveCamera(28, 1, 0.01, 1000);
+  private readonly perspective = new THREE.PerspectiveCamera(28, 1, 0.01, 1000);
+  private readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.01, 1000);
+  private camera: THREE.PerspectiveCamera | THREE.OrthographicCamera = this.perspective;
   private readonly controls: OrbitControls;
   private readonly overlay: HTMLCanvasElement;
   private figure: Figure | null = null;
   private figurePose: FigurePose | null = null;
+  /** For the pose on other frames than the one shown. */
+  private otherPose: FigurePose | null = null;
+  /** Where the figure stood when the camera last went along with it. */
+  private followed: THREE.Vector3 | null = null;
   private view: StageView | null = null;
   private asked = 0;
   private width = 1;
@@ -78,6 +84,7 @@ export class Stage {
     };
     this.figure = character ? new Figure(character, repaint) : null;
     this.figurePose = character ? new FigurePose(character) : null;
+    this.otherPose = character ? new FigurePose(character) : null;
     this.reach = this.figure?.reach() ?? new Map();
     this.framed = false;
     if (this.figure) this.scene.add(this.figure.group);
@@ -90,26 +97,72 @@ export class Stage {
     if (!same) this.invalidate();
   }
 
-  /** Looks at the whole figure, at the pose shown, from a side or from where the camera is. */
-  frame(side?: Side): void {
+  /** Looks at the whole figure, or at some of its joints, as posed now, from a side or from where the camera is. */
+  frame(side?: Side, nodes: readonly number[] = []): void {
     if (!this.figurePose || !this.view) return;
     const { simulated } = this.figurePose.show(this.view.shot, this.view.picture, this.view.frame);
-    const sphere = this.ballOf(simulated, this.figurePose);
+    const sphere = nodes.length > 0 ? ballRound(simulated, nodes) : this.ballOf(simulated, this.figurePose);
     const radius = Math.max(sphere.radius, 1e-3) * 0.9;
     const direction = side
       ? new THREE.Vector3(...DIRECTIONS[side]).normalize()
       : this.camera.position.clone().sub(this.controls.target).normalize();
     if (direction.lengthSq() < 0.5) direction.set(...DIRECTIONS['three-quarter']).normalize();
-    const fit = Math.sin((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect);
-    const distance = radius / fit;
+    const { fov, aspect } = this.perspective;
+    const distance = radius / (Math.sin((fov * Math.PI) / 360) * Math.min(1, aspect));
     this.controls.target.copy(sphere.center);
-    this.camera.position.copy(sphere.center).addScaledVector(direction, distance);
-    this.camera.near = distance / 100;
-    this.camera.far = distance * 100;
-    this.camera.updateProjectionMatrix();
+    this.parallel.zoom = 1;
+    for (const camera of [this.perspective, this.parallel]) {
+      camera.position.copy(sphere.center).addScaledVector(direction, distance);
+      camera.near = distance / 100;
+      camera.far = distance * 100;
+    }
+    this.fitCameras();
     this.controls.update();
     this.framed = true;
+    this.followed = null;
     this.invalidate();
+  }
+
+  /** Both cameras show as much at the target as the perspective one's distance gives. */
+  private fitCameras(): void {
+    const { perspective, parallel } = this;
+    const distance = this.camera.position.distanceTo(this.controls.target);
+    const half = Math.tan((perspective.fov * Math.PI) / 360) * distance;
+    perspective.aspect = this.width / this.height;
+    Object.assign(parallel, { top: half, bottom: -half });
+    Object.assign(parallel, { left: -half * perspective.aspect, right: half * perspective.aspect });
+    perspective.updateProjectionMatrix();
+    parallel.updateProjectionMatrix();
+  }
+
+  /** With perspective or without, looking at the same from the same side. */
+  private lookFlat(flat: boolean): void {
+    const next = flat ? this.parallel : this.perspective;
+    if (next === this.camera) return;
+    const { target } = this.controls;
+    const direction = this.camera.position.clone().sub(target);
+    // A parallel camera comes nearer by its zoom, the other by its distance.
+    const distance = flat ? direction.length() : direction.length() / this.parallel.zoom;
+    next.position.copy(target).addScaledVector(direction.normalize(), distance);
+    next.near = distance / 100;
+    next.far = distance * 100;
+    this.camera = next;
+    this.parallel.zoom = 1;
+    this.controls.object = next;
+    this.fitCameras();
+    this.controls.update();
+  }
+
+  /** Takes the camera along with the figure's first joint. */
+  private goAlong(source: Float64Array, { character }: FigurePose): void {
+    const place = new THREE.Vector3().fromArray(source, 16 * (character.joints[0] ?? 0) + 12);
+    if (this.followed) {
+      const way = place.clone().sub(this.followed);
+      this.controls.target.add(way);
+      this.camera.position.add(way);
+      this.controls.update();
+    }
+    this.followed = place;
   }
 
   /** A ball round the figure in a pose. */
@@ -221,8 +274,7 @@ export class Stage {
     const ratio = this.renderer.getPixelRatio();
     this.overlay.width = w * ratio;
     this.overlay.height = h * ratio;
-    this.camera.aspect = w / h;
-    this.camera.updateProjectionMatrix();
+    this.fitCameras();
     this.figure?.resize(w, h);
     this.invalidate();
   }
@@ -236,6 +288,9 @@ export class Stage {
     }
     if (!this.framed) this.frame('three-quarter');
     const posed = figurePose.show(view.shot, view.picture, view.frame);
+    this.lookFlat(view.flat);
+    if (view.follow) this.goAlong(posed.source, figurePose);
+    else this.followed = null;
     if (this.moved(posed.simulated, figure)) {
       figure.pose(posed.simulated, posed.pose.morphs);
       this.ground.follow(figurePose.character, posed.source);
@@ -257,7 +312,8 @@ export class Stage {
     };
     const { center, radius } = this.ballOf(posed.source, figurePose);
     const ball = { centre: center.toArray(), radius };
-    this.inkScene = { view, posed, character: figurePose.character, ball, project };
+    const elsewhere = (frame: number) => this.otherPose!.show(view.shot, view.picture, frame).simulated;
+    this.inkScene = { view, posed, character: figurePose.character, elsewhere, ball, project };
     const ratio = this.renderer.getPixelRatio();
     const context = flatContext(this.overlay);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
@@ -267,4 +323,12 @@ export class Stage {
     const hover = view.hoverJoint === null ? null : this.placeOf(view.hoverJoint);
     this.host.dataset.hoverAt = hover ? `${hover.x} ${hover.y}` : '';
   }
+}
+
+/** A ball round some joints in a pose. */
+function ballRound(world: Float64Array, nodes: readonly number[]): THREE.Sphere {
+  const points = nodes.map((n) => new THREE.Vector3().fromArray(world, 16 * n + 12));
+  const ball = new THREE.Sphere().setFromPoints(points);
+  ball.radius = Math.max(1.2 * ball.radius, 1e-3);
+  return ball;
 }

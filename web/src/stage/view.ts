@@ -8,6 +8,14 @@ export interface StageView {
   frame: number;
   ghost: boolean;
   trails: boolean;
+  allTrails: boolean;
+  onion: boolean;
+  points: boolean;
+  showColliders: boolean;
+  contacts: boolean;
+  stretch: boolean;
+  flat: boolean;
+  follow: boolean;
   /** Wind and other forces as streaks. */
   air: boolean;
   showJoints: boolean;

@@ -22,13 +22,34 @@ export interface ViewSlice {
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: { partId: string; pull: Pull } | null;
+  /** Frames that are played, when not all. */
+  bracket: { from: number; to: number } | null;
+  /** Frames a second that playing really shows; null while it stands. */
+  rate: number | null;
   /** Frames the lanes show, when not all. */
   window: { from: number; to: number } | null;
   /** What is looked for in the joints list; kept from room to room. */
   search: string;
   ghost: boolean;
   trails: boolean;
+  /** Trails of every joint of the selected chains, not of tips alone. */
+  allTrails: boolean;
+  /** Chains as they stand on frames nearby. */
+  onion: boolean;
   showJoints: boolean;
+  /** The points that are simulated, tips too. */
+  points: boolean;
+  showColliders: boolean;
+  /** Where chains press on something. */
+  contacts: boolean;
+  /** Links that are longer or shorter than their source. */
+  stretch: boolean;
+  /** Parallel lines stay parallel. */
+  flat: boolean;
+  /** The camera goes along with the figure. */
+  follow: boolean;
+  /** Every frame is shown, however long it takes. */
+  everyFrame: boolean;
   /** Wind and other forces as streaks. */
   air: boolean;
   /** The night desk. */
@@ -36,7 +57,23 @@ export interface ViewSlice {
 }
 
 /** What is shown or not, remembered in this browser. */
-const SWITCHES = ['ghost', 'trails', 'showJoints', 'air', 'loop', 'night'] as const;
+const SWITCHES = [
+  'ghost',
+  'trails',
+  'allTrails',
+  'onion',
+  'showJoints',
+  'points',
+  'showColliders',
+  'contacts',
+  'stretch',
+  'air',
+  'flat',
+  'follow',
+  'everyFrame',
+  'loop',
+  'night',
+] as const;
 export type Switch = (typeof SWITCHES)[number];
 
 const KEY = 'oscillum.view';
@@ -65,10 +102,21 @@ const initial: ViewSlice = {
   shaking: false,
   shake: null,
   window: null,
+  bracket: null,
+  rate: null,
   search: '',
   ghost: true,
   trails: true,
+  allTrails: false,
+  onion: false,
   showJoints: true,
+  points: false,
+  showColliders: true,
+  contacts: true,
+  stretch: false,
+  flat: false,
+  follow: false,
+  everyFrame: false,
   air: true,
   night: false,
   ...remembered(),
@@ -85,6 +133,8 @@ export const viewSlice = createSlice({
         search: '',
         solo: [],
         window: null,
+        bracket: null,
+        rate: null,
         take: null,
         takeBefore: null,
         shaking: false,
@@ -96,6 +146,7 @@ export const viewSlice = createSlice({
     },
     playingSet: (state, { payload }: PayloadAction<boolean>) => {
       state.playing = payload;
+      state.rate = null;
       if (!payload) state.frame = Math.round(state.frame);
     },
     speedSet: (state, { payload }: PayloadAction<number>) => {
@@ -133,6 +184,13 @@ export const viewSlice = createSlice({
     },
     shaken: (state, { payload }: PayloadAction<ViewSlice['shake']>) => {
       state.shake = payload;
+    },
+    /** Null plays all; an end before the other begins anew from itself. */
+    bracketSet: (state, { payload }: PayloadAction<ViewSlice['bracket']>) => {
+      state.bracket = payload && payload.to > payload.from ? payload : null;
+    },
+    rateMeasured: (state, { payload }: PayloadAction<number>) => {
+      state.rate = payload;
     },
     windowSet: (state, { payload }: PayloadAction<ViewSlice['window']>) => {
       state.window = payload;

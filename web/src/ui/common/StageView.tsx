@@ -1,8 +1,10 @@
+import { Popover } from '@mantine/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
-import { viewSlice } from '../../state/view';
+import { viewSlice, type Switch, type ViewSlice } from '../../state/view';
+import type { StageView as DrawnView } from '../../stage/view';
 import { PickTool } from '../../tools/pick';
 import { ShakeTool } from '../../tools/shake';
 import { useDesk, usePicture } from './desk';
@@ -14,6 +16,48 @@ const SIDES: [Side, string][] = [
   ['three-quarter', 'Three-quarter'],
   ['top', 'Above'],
 ];
+
+const QUICK = [
+  ['ghost', 'Ghost', 'The source pose of what moves, dashed (G)'],
+  ['trails', 'Trails', 'Where each tip has been: one dot a frame (T)'],
+  ['showJoints', 'Joints', 'Joints and chains (J)'],
+] as const;
+
+/** Everything on the stage that can be shown or not, and what it is. */
+const SHOWN = [
+  ['ghost', 'Ghost', 'the source pose, dashed'],
+  ['trails', 'Tip trails', 'one dot a frame'],
+  ['allTrails', 'Trails of every joint', 'of the selected chains'],
+  ['onion', 'Nearby frames', 'chains before and after'],
+  ['showJoints', 'Joints', 'and chains'],
+  ['points', 'Simulated points', 'tips too'],
+  ['showColliders', 'Colliders', 'outlines'],
+  ['contacts', 'Contacts', 'where a chain presses'],
+  ['stretch', 'Stretch', 'longer red, shorter blue'],
+  ['air', 'Air', 'wind and forces as streaks'],
+  ['flat', 'Without perspective', 'parallels stay parallel'],
+  ['follow', 'Follow the figure', 'the camera goes along'],
+] as const satisfies readonly (readonly [Switch, string, string])[];
+
+/** What of the view the stage draws by. */
+export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered'> => ({
+  frame: v.frame,
+  ghost: v.ghost,
+  trails: v.trails,
+  allTrails: v.allTrails,
+  onion: v.onion,
+  showJoints: v.showJoints,
+  points: v.points,
+  showColliders: v.showColliders,
+  contacts: v.contacts,
+  stretch: v.stretch,
+  air: v.air,
+  flat: v.flat,
+  follow: v.follow,
+  selectedJoints: v.joints,
+  selectedParts: v.parts,
+  hoverJoint: v.hoverJoint,
+});
 
 /** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` shows rows a chain could take. */
 export function StageView({ offers, children }: { offers: boolean; children?: React.ReactNode }) {
@@ -44,27 +88,9 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
   }, [character, stage]);
 
   useEffect(() => {
-    stage.current?.show({
-      shot,
-      picture,
-      frame: view.frame,
-      ghost: view.ghost,
-      trails: view.trails,
-      showJoints: view.showJoints,
-      air: view.air,
-      selectedJoints: view.joints,
-      selectedParts: view.parts,
-      hoverJoint: view.hoverJoint,
-      offered,
-    });
+    stage.current?.show({ shot, picture, offered, ...viewed(view) });
   });
 
-  const toggles = [
-    ['ghost', 'Ghost', 'The source pose of what moves, dashed (G)'],
-    ['trails', 'Trails', 'Where each tip has been: one dot a frame (T)'],
-    ['showJoints', 'Joints', 'Joints and chains (J)'],
-    ['air', 'Air', 'Wind and other forces, as streaks (A)'],
-  ] as const;
   return (
     <section className="stage" aria-label="Stage">
       <div className="stage-host" ref={host} data-testid="stage" />
@@ -75,19 +101,36 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
           </button>
         ))}
         <span style={{ width: 8 }} />
-        {toggles
-          .filter(([key]) => key !== 'air' || Object.keys(shot.forces).length > 0)
-          .map(([key, name, title]) => (
-            <button
-              key={key}
-              className="plain"
-              title={title}
-              aria-pressed={view[key]}
-              onClick={() => dispatch(viewSlice.actions.toggled(key))}
-            >
-              {name}
+        {QUICK.map(([key, name, title]) => (
+          <button
+            key={key}
+            className="plain"
+            title={title}
+            aria-pressed={view[key]}
+            onClick={() => dispatch(viewSlice.actions.toggled(key))}
+          >
+            {name}
+          </button>
+        ))}
+        <Popover position="bottom-start" withinPortal trapFocus>
+          <Popover.Target>
+            <button className="plain" title="All that can be shown or not">
+              Show ▾
             </button>
-          ))}
+          </Popover.Target>
+          <Popover.Dropdown className="shown" aria-label="What is shown">
+            {SHOWN.map(([key, name, says]) => (
+              <label key={key}>
+                <input
+                  type="checkbox"
+                  checked={view[key]}
+                  onChange={() => dispatch(viewSlice.actions.toggled(key))}
+                />
+                {name} <span className="muted small">{says}</span>
+              </label>
+            ))}
+          </Popover.Dropdown>
+        </Popover>
         {offers && Object.keys(shot.parts).length > 0 && (
           <button
             className="plain"

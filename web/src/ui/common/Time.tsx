@@ -135,8 +135,8 @@ export function Drawn({
 export function TimeBar() {
   const dispatch = useAppDispatch();
   const shot = useAppSelector(selectShot)!;
-  const { frame, playing, loop, night } = useAppSelector((s) => s.view);
-  const { from, to } = useSpan();
+  const { frame, playing, loop, night, bracket, rate, speed, everyFrame } = useAppSelector((s) => s.view);
+  const { from, to, at } = useSpan();
   const scrub = useScrub();
   const { range, fps } = shot;
   const step = (by: number) => {
@@ -208,7 +208,26 @@ export function TimeBar() {
           </button>
         </Tooltip>
         frame <b data-testid="frame">{Math.floor(frame + 1e-6)}</b> of {range.last}
-        <span style={{ marginLeft: 'auto' }}>{fps} fps</span>
+        {bracket && (
+          <button
+            className="mini"
+            title="Only these frames are played; press to play all again"
+            onClick={() => dispatch(viewSlice.actions.bracketSet(null))}
+          >
+            {bracket.from}–{bracket.to} ×
+          </button>
+        )}
+        <button
+          className="plain small"
+          data-testid="rate"
+          style={{ marginLeft: 'auto' }}
+          aria-pressed={everyFrame}
+          title="What is asked and what is shown. Press to show every frame, however long it takes, or to keep time and drop frames"
+          onClick={() => dispatch(viewSlice.actions.toggled('everyFrame'))}
+        >
+          {rateText(rate, fps, speed)}
+          {everyFrame && ' · every frame'}
+        </button>
       </div>
       <div
         className="ruler"
@@ -221,8 +240,22 @@ export function TimeBar() {
         aria-valuenow={Math.round(frame)}
       >
         <Drawn draw={draw} />
+        {bracket && (
+          <div
+            className="bracket"
+            style={{ left: `${at(bracket.from) * 100}%`, right: `${(1 - at(bracket.to)) * 100}%` }}
+          />
+        )}
         <Playhead />
       </div>
     </div>
   );
+}
+
+/** "30 fps", or how many of them are shown where fewer are. */
+function rateText(rate: number | null, fps: number, speed: number): string {
+  const asked = fps * speed;
+  return rate === null || rate > 0.95 * asked
+    ? `${fps} fps`
+    : `${rate.toFixed(0)} of ${asked.toFixed(0)} fps`;
 }

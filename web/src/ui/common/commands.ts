@@ -5,8 +5,17 @@ import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
 import { sayTrouble } from './say';
 
-const { shakingSet, takeLookedAt, frameSet, playingSet, speedSet, toggled, partsSelected, jointsSelected } =
-  viewSlice.actions;
+const {
+  bracketSet,
+  shakingSet,
+  takeLookedAt,
+  frameSet,
+  playingSet,
+  speedSet,
+  toggled,
+  partsSelected,
+  jointsSelected,
+} = viewSlice.actions;
 
 export const ROOMS = [
   ['prepare', 'Prepare'],
@@ -46,6 +55,23 @@ const goto =
     if (!shot) return;
     dispatch(playingSet(false));
     dispatch(frameSet(shot.range[end]));
+  };
+/** One end of the frames that are played, at this frame. */
+const bracket =
+  (end: 'from' | 'to') =>
+  ({ dispatch, getState }: CommandContext) => {
+    const shot = selectShot(getState());
+    if (!shot) return;
+    const { frame, bracket: now } = getState().view;
+    const f = Math.round(frame);
+    const { from, to } = now ?? { from: shot.range.first, to: shot.range.last };
+    dispatch(
+      bracketSet(
+        end === 'from'
+          ? { from: f, to: to > f ? to : shot.range.last }
+          : { from: from < f ? from : shot.range.first, to: f },
+      ),
+    );
   };
 const guarded = (run: (c: CommandContext) => void) => (c: CommandContext) => {
   try {
@@ -125,6 +151,44 @@ export const COMMANDS: Command[] = [
       dispatch(jointsSelected({ joints: [] }));
     },
   },
+  { id: 'bracket-from', label: 'Play from this frame', keys: '[', run: bracket('from') },
+  { id: 'bracket-to', label: 'Play up to this frame', keys: ']', run: bracket('to') },
+  {
+    id: 'bracket-none',
+    label: 'Play all frames',
+    keys: 'backslash',
+    run: ({ dispatch }) => dispatch(bracketSet(null)),
+  },
+  {
+    id: 'every-frame',
+    label: 'Show every frame, or keep time',
+    run: ({ dispatch }) => dispatch(toggled('everyFrame')),
+  },
+  {
+    id: 'frame-parts',
+    label: 'Look at the selected chains',
+    keys: 'C',
+    run: ({ desk, getState }) => {
+      const { view, shot } = getState();
+      const parts = view.parts.flatMap((id) => shot.shot?.parts[id] ?? []);
+      desk.stage.current?.frame(
+        undefined,
+        parts.flatMap((p) => p.joints.map((j) => j.node)),
+      );
+    },
+  },
+  ...(
+    [
+      ['all-trails', 'Trails of every joint on or off', 'allTrails'],
+      ['onion', 'Nearby frames on or off', 'onion'],
+      ['points', 'Simulated points on or off', 'points'],
+      ['show-colliders', 'Colliders on or off', 'showColliders'],
+      ['contacts', 'Contact marks on or off', 'contacts'],
+      ['stretch', 'Stretch of links on or off', 'stretch'],
+      ['flat', 'Without perspective, or with', 'flat'],
+      ['follow', 'Follow the figure, or not', 'follow'],
+    ] as const
+  ).map(([id, label, key]): Command => ({ id, label, run: ({ dispatch }) => dispatch(toggled(key)) })),
   {
     id: 'frame',
     label: 'Look at the whole figure',
@@ -213,6 +277,7 @@ export function keyNames(keys: string): string[] {
     ArrowRight: '→',
     Delete: 'Del',
     Escape: 'Esc',
+    backslash: '\\',
   };
   return keys.split('+').map((k) => names[k] ?? k);
 }

@@ -5,6 +5,25 @@ import { call } from '../../api/http';
 import { Simulation } from '../../sim/simulation';
 import { Stage } from '../../stage/stage';
 
+/** Only the figure. */
+const PLAIN = {
+  ghost: false,
+  trails: false,
+  allTrails: false,
+  onion: false,
+  showJoints: false,
+  points: false,
+  showColliders: false,
+  contacts: false,
+  stretch: false,
+  air: false,
+  flat: false,
+  follow: false,
+  selectedJoints: [],
+  selectedParts: [],
+  hoverJoint: null,
+};
+
 /** One picture at a time, so that a long library does not crowd out the page. */
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -52,13 +71,7 @@ async function draw(id: string): Promise<string> {
       shot,
       picture: simulation.picture,
       frame: Math.round((shot.range.first + shot.range.last) / 2),
-      ghost: false,
-      trails: false,
-      air: false,
-      showJoints: false,
-      selectedJoints: [],
-      selectedParts: [],
-      hoverJoint: null,
+      ...PLAIN,
       offered: [],
     });
     return stage.picture();
