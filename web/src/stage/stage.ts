@@ -3,6 +3,7 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { Figure } from './figure';
 import { Ground } from './ground';
+import { drawHandles, handlesOf, type Handle } from './handles';
 import { drawInk } from './ink';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
@@ -40,6 +41,7 @@ export class Stage {
   private height = 1;
   private readonly resizer: ResizeObserver;
   private inkScene: InkScene | null = null;
+  private handles: Handle[] = [];
   private framed = false;
   /** What the WebGL canvas shows; null when it must be drawn whatever the pose. */
   private drawn: { figure: Figure; world: Float64Array; look: number[] } | null = null;
@@ -202,8 +204,11 @@ export class Stage {
   /** From the page to the plane through a joint that faces the camera; null before anything is drawn. */
   planeThrough(joint: number): ((clientX: number, clientY: number) => [number, number, number]) | null {
     if (!this.inkScene) return null;
-    const { simulated } = this.inkScene.posed;
-    const through = new THREE.Vector3().fromArray(simulated, 16 * joint + 12);
+    return this.planeAt(new THREE.Vector3().fromArray(this.inkScene.posed.simulated, 16 * joint + 12));
+  }
+
+  /** The same through any place. */
+  planeAt(through: THREE.Vector3): (clientX: number, clientY: number) => [number, number, number] {
     const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(
       this.camera.getWorldDirection(new THREE.Vector3()),
       through,
@@ -218,6 +223,24 @@ export class Stage {
       ray.setFromCamera(at, this.camera);
       return (ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? through).toArray();
     };
+  }
+
+  /** The handle nearest to a point of the page, within some pixels. */
+  handleAt(clientX: number, clientY: number, within: number): Handle | null {
+    if (!this.inkScene) return null;
+    const r = this.host.getBoundingClientRect();
+    let best = within;
+    let found: Handle | null = null;
+    // Those drawn last lie on top.
+    for (const handle of this.handles) {
+      const p = this.inkScene.project(handle.at.toArray(), 0);
+      const d = Math.hypot(p[0] - (clientX - r.left), p[1] - (clientY - r.top));
+      if (d <= best) {
+        best = d;
+        found = handle;
+      }
+    }
+    return found;
   }
 
   /** Where a joint is on the page, for tests and for leading the eye. */
@@ -319,6 +342,15 @@ export class Stage {
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
     drawInk(context, this.inkScene);
+    const right = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
+    this.handles = handlesOf(this.inkScene, right);
+    drawHandles(context, this.inkScene, this.handles);
+    this.host.dataset.handles = this.handles
+      .map(({ name, at }) => {
+        const [x, y] = project(at.toArray(), 0);
+        return `${name} ${x.toFixed(1)} ${y.toFixed(1)}`;
+      })
+      .join('; ');
     this.host.dataset.drawnFrame = String(view.frame);
     const hover = view.hoverJoint === null ? null : this.placeOf(view.hoverJoint);
     this.host.dataset.hoverAt = hover ? `${hover.x} ${hover.y}` : '';

@@ -1,5 +1,6 @@
 import type { Shot } from '@oscillum/core/model';
 import type { Picture } from '../sim/simulation';
+import type { Thing } from './handles';
 
 /** What the stage draws from; it changes none of it. */
 export interface StageView {
@@ -19,6 +20,8 @@ export interface StageView {
   /** Wind and other forces as streaks. */
   air: boolean;
   showJoints: boolean;
+  /** What has handles. */
+  thing: Thing | null;
   selectedJoints: readonly number[];
   selectedParts: readonly string[];
   hoverJoint: number | null;

@@ -36,7 +36,7 @@ export function change(name: string, recipe: Recipe): Thunk {
 }
 
 /** Shows a change without making it, while a hand is on a control. */
-function preview(recipe: Recipe): Thunk {
+export function preview(recipe: Recipe): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
     if (shot) dispatch(previewed(editShot(shot, 'preview-only', 'Preview', recipe).shot));

@@ -1,5 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Pull } from '@oscillum/core/model';
+import type { Thing } from '../stage/handles';
 import { shotSlice } from './shot';
 
 /** How the shot is looked at: never part of the document. */
@@ -14,6 +15,8 @@ export interface ViewSlice {
   /** Selected parts. */
   parts: string[];
   hoverJoint: number | null;
+  /** The collider or force that is worked on. */
+  thing: Thing | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
   solo: string[];
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
@@ -96,6 +99,7 @@ const initial: ViewSlice = {
   joints: [],
   parts: [],
   hoverJoint: null,
+  thing: null,
   solo: [],
   take: null,
   takeBefore: null,
@@ -130,6 +134,7 @@ export const viewSlice = createSlice({
       Object.assign(state, payload, {
         playing: false,
         hoverJoint: null,
+        thing: null,
         search: '',
         solo: [],
         window: null,
@@ -169,6 +174,9 @@ export const viewSlice = createSlice({
       else
         for (const p of payload.parts)
           state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
+    },
+    thingChosen: (state, { payload }: PayloadAction<Thing | null>) => {
+      state.thing = payload;
     },
     soloed: (state, { payload }: PayloadAction<string>) => {
       state.solo = state.solo.includes(payload)

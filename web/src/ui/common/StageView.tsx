@@ -5,10 +5,12 @@ import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice, type Switch, type ViewSlice } from '../../state/view';
 import type { StageView as DrawnView } from '../../stage/view';
+import { HandleTool } from '../../tools/handles';
 import { PickTool } from '../../tools/pick';
 import { ShakeTool } from '../../tools/shake';
 import { useDesk, usePicture } from './desk';
 import { speedName } from './commands';
+import { sayTrouble } from './say';
 
 const SIDES: [Side, string][] = [
   ['side', 'Side'],
@@ -54,6 +56,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   air: v.air,
   flat: v.flat,
   follow: v.follow,
+  thing: v.thing,
   selectedJoints: v.joints,
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
@@ -78,9 +81,11 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     stage.current = made;
     // First of all: a press that grabs a chain is nobody else's.
     const shake = new ShakeTool(host.current!, made, store);
+    const handles = new HandleTool(host.current!, made, store, sayTrouble);
     const tool = new PickTool(host.current!, made, store);
     return () => {
       shake.dispose();
+      handles.dispose();
       tool.dispose();
       made.dispose();
       stage.current = null;

@@ -19,6 +19,7 @@ const PLAIN = {
   air: false,
   flat: false,
   follow: false,
+  thing: null,
   selectedJoints: [],
   selectedParts: [],
   hoverJoint: null,

@@ -1,8 +1,8 @@
-import { useState } from 'react';
 import { Euler, MathUtils, Quaternion } from 'three';
 import { Collider, ColliderId, inOrder, type ColliderShape, type Shot } from '@oscillum/core/model';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { mirrorCollider } from '../../state/touch';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';
@@ -34,7 +34,9 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
   const shot = useAppSelector(selectShot)!;
   const { simulation, character } = useDesk();
   const dispatch = useAppDispatch();
-  const [open, setOpen] = useState('');
+  const open = useAppSelector((s) => (s.view.thing?.kind === 'collider' ? s.view.thing.id : ''));
+  const setOpen = (id: string) =>
+    dispatch(viewSlice.actions.thingChosen(id ? { kind: 'collider', id } : null));
   const edit = (name: string, id: string, recipe: (c: Shot['colliders'][string]) => void) =>
     run(change(name, (d) => void (d.colliders[id] && recipe(d.colliders[id] as Shot['colliders'][string]))));
   const meshes = character.nodes.flatMap((n, node) => (n.mesh >= 0 ? [{ node, name: n.name }] : []));
@@ -177,6 +179,15 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
               value={c.free.mass}
               onSet={(v) => edit('Set mass', c.id, (x) => void (x.free && (x.free.mass = v)))}
             />
+          )}
+          {c.shape.kind !== 'mesh' && c.shape.kind !== 'ground' && (
+            <button
+              className="plain muted"
+              title="The like of it on the other side of the body, on the joint of the other side's name"
+              onClick={() => run(mirrorCollider(c.id, character))}
+            >
+              Mirror
+            </button>
           )}
           <button
             className="plain muted"

@@ -1,15 +1,18 @@
-import { useState } from 'react';
 import { Force, ForceId, inOrder, type Shot } from '@oscillum/core/model';
 import { change } from '../../state/edits';
-import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { viewSlice } from '../../state/view';
 import { freshId, lastOrder } from './fresh';
+import { GustStrip } from './GustStrip';
 import { KeysText } from './ListText';
 import { CheckRow, NumberRow, VectorRow } from './Rows';
 
 /** Wind, bursts and attractors, and which parts they act on. */
 export function Forces({ run }: { run: (t: Thunk) => void }) {
   const shot = useAppSelector(selectShot)!;
-  const [open, setOpen] = useState('');
+  const dispatch = useAppDispatch();
+  const open = useAppSelector((s) => (s.view.thing?.kind === 'force' ? s.view.thing.id : ''));
+  const setOpen = (id: string) => dispatch(viewSlice.actions.thingChosen(id ? { kind: 'force', id } : null));
   const edit = (name: string, id: string, recipe: (f: Shot['forces'][string]) => void) =>
     run(change(name, (d) => void (d.forces[id] && recipe(d.forces[id] as Shot['forces'][string]))));
   const add = (kind: Force['kind']) => {
@@ -76,6 +79,7 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
                 }
               />
               {row(f, 'speed', 'Speed', 'm/s')}
+              <GustStrip wind={f} />
               {row(f, 'gust', 'Gusts', '× speed')}
               {row(f, 'gustFrequency', 'Gusts a second', 'Hz')}
               {row(f, 'turbulence', 'Turbulence', '× speed')}

@@ -2,6 +2,7 @@ import { memo } from 'react';
 import { inOrder, type ChainPart } from '@oscillum/core/model';
 import { change, toggleAnchor } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { toggled } from '../../state/touch';
 import { useDesk } from '../common/desk';
 import { items, ListText } from './ListText';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
@@ -36,11 +37,6 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
     );
   const colliders = inOrder(allColliders);
   const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
-  const toggled = (list: 'all' | readonly string[], all: readonly string[], id: string, on: boolean) => {
-    const now = list === 'all' ? all : list;
-    const next = on ? [...now, id] : now.filter((x) => x !== id);
-    return on && next.length === all.length ? ('all' as const) : next;
-  };
   return (
     <>
       <ChoiceRow

@@ -1,10 +1,13 @@
+import { useEffect } from 'react';
 import { setShot } from '../../state/edits';
-import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { viewSlice } from '../../state/view';
 import { usePicture } from '../common/desk';
 import { Colliders } from './Colliders';
 import { Forces } from './Forces';
 import { KeysText } from './ListText';
 import { CheckRow, ChoiceRow, NumberRow, VectorRow } from './Rows';
+import { TouchTable } from './TouchTable';
 
 /** m/s² */
 const GRAVITIES = [
@@ -18,6 +21,9 @@ export function World({ run }: { run: (t: Thunk) => void }) {
   const shot = useAppSelector(selectShot)!;
   const { frames } = usePicture();
   const start = frames?.start;
+  const dispatch = useAppDispatch();
+  // Handles stay no longer than the panel that says what they are.
+  useEffect(() => () => void dispatch(viewSlice.actions.thingChosen(null)), [dispatch]);
   const strength = Math.hypot(...shot.gravity);
   return (
     <>
@@ -100,6 +106,7 @@ export function World({ run }: { run: (t: Thunk) => void }) {
         onSet={(airDensity) => run(setShot('Set air density', { airDensity }))}
       />
       <Colliders run={run} />
+      <TouchTable run={run} />
       <Forces run={run} />
     </>
   );

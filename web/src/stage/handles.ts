@@ -1,0 +1,207 @@
+import type { Collider, Force, Shot } from '@oscillum/core/model';
+import * as THREE from 'three';
+import { C, line, type InkScene } from './pen';
+
+/** A thing of the shot that is worked on: it has handles on the stage. */
+export interface Thing {
+  readonly kind: 'collider' | 'force';
+  readonly id: string;
+}
+
+/** Something on the stage that a hand can take hold of. */
+export interface Handle {
+  /** What dragging it does, for edits and the eye. */
+  readonly name: string;
+  /** Where it is, m. */
+  readonly at: THREE.Vector3;
+  /** Changes a draft of the shot so that the handle comes to be at a place. */
+  readonly put: (draft: Shot, place: THREE.Vector3) => void;
+}
+
+/** An arrow as long as the figure's ball is wide stands for a wind of this speed, m/s. */
+const WIND_ACROSS = 10;
+const LEAST_SIZE = 1e-3;
+const LEAST_WIND = 0.05;
+
+const triple = (v: THREE.Vector3): [number, number, number] =>
+  v.toArray().map(rounded) as [number, number, number];
+const rounded = (x: number) => Number(x.toFixed(5));
+
+/** The handles of what is worked on, as it stands on the frame shown. */
+export function handlesOf(scene: InkScene, right: THREE.Vector3): Handle[] {
+  const { thing, shot } = scene.view;
+  if (!thing) return [];
+  if (thing.kind === 'force') {
+    const force = shot.forces[thing.id];
+    return force && !force.muted ? forceHandles(force, scene, right) : [];
+  }
+  const collider = shot.colliders[thing.id];
+  return collider && !collider.muted ? colliderHandles(collider, scene, right) : [];
+}
+
+function forceHandles(force: Force, { ball }: InkScene, right: THREE.Vector3): Handle[] {
+  if (force.kind === 'wind') {
+    const from = windFrom(ball);
+    const per = (2 * ball.radius) / WIND_ACROSS;
+    const direction = new THREE.Vector3(...force.direction).normalize();
+    return [
+      {
+        name: 'Turn the wind',
+        at: from.clone().addScaledVector(direction, force.speed * per),
+        put: (d, place) => {
+          const f = d.forces[force.id];
+          const way = place.clone().sub(from);
+          const l = way.length();
+          if (f?.kind !== 'wind' || l < LEAST_WIND * per) return;
+          f.direction = triple(way.divideScalar(l));
+          f.speed = rounded(l / per);
+        },
+      },
+    ];
+  }
+  const at = new THREE.Vector3(...force.t);
+  return [
+    {
+      name: 'Move force',
+      at,
+      put: (d, place) => {
+        const f = d.forces[force.id];
+        if (f && f.kind !== 'wind') f.t = triple(place);
+      },
+    },
+    {
+      name: 'Set reach',
+      at: at.clone().addScaledVector(right, force.radius),
+      put: (d, place) => {
+        const f = d.forces[force.id];
+        if (f && f.kind !== 'wind') f.radius = Math.max(LEAST_SIZE, rounded(place.distanceTo(at)));
+      },
+    },
+  ];
+}
+
+/** Where the arrow of a wind begins: over the figure. */
+const windFrom = (ball: InkScene['ball']) =>
+  new THREE.Vector3(ball.centre[0], ball.centre[1]! + 0.8 * ball.radius, ball.centre[2]);
+
+function colliderHandles(collider: Collider, scene: InkScene, right: THREE.Vector3): Handle[] {
+  const { view } = scene;
+  const frames = view.picture.frames;
+  const k = frames?.colliders.indexOf(collider.id) ?? -1;
+  if (!frames || k < 0 || collider.shape.kind === 'mesh') return [];
+  // One that moves freely is placed where it begins.
+  const f = collider.free
+    ? 0
+    : Math.min(frames.count - 1, Math.max(0, Math.round(view.frame) - frames.first));
+  const o = 7 * (f * frames.colliders.length + k);
+  const at = new THREE.Vector3().fromArray(frames.placements, o);
+  const turn = new THREE.Quaternion().fromArray(frames.placements, o + 3);
+  // With keys the one at or before the frame is what a hand moves.
+  const keys = [...collider.keys].sort((a, b) => a.frame - b.frame);
+  const key = [...keys].reverse().find((x) => x.frame <= view.frame) ?? keys[0];
+  const own = new THREE.Quaternion(...(key ?? collider).r);
+  const base = turn.clone().multiply(own.clone().invert());
+  const inOwn = base.clone().invert();
+  const { t } = key ?? collider;
+  const edit = (d: Shot, recipe: (c: Collider, placed: Pick<Collider, 't' | 'r'>) => void) => {
+    const c = d.colliders[collider.id] as Collider | undefined;
+    if (c) recipe(c, (key && c.keys.find((x) => x.frame === key.frame)) ?? c);
+  };
+  const moved = (place: THREE.Vector3) =>
+    triple(
+      place
+        .clone()
+        .sub(at)
+        .applyQuaternion(inOwn)
+        .add(new THREE.Vector3(...t)),
+    );
+  const out: Handle[] = [
+    {
+      name: 'Move collider',
+      at,
+      put: (d, place) => edit(d, (_, placed) => void (placed.t = moved(place))),
+    },
+  ];
+  const { shape } = collider;
+  if ('radius' in shape)
+    out.push({
+      name: 'Set radius',
+      at: at.clone().addScaledVector(right, shape.radius),
+      put: (d, place) =>
+        edit(d, (c) => {
+          if ('radius' in c.shape) c.shape.radius = Math.max(LEAST_SIZE, rounded(place.distanceTo(at)));
+        }),
+    });
+  if (shape.kind === 'capsule')
+    for (const side of [1, -1]) {
+      const end = (s: number) =>
+        new THREE.Vector3(0, (s * shape.length) / 2, 0).applyQuaternion(turn).add(at);
+      const other = end(-side);
+      out.push({
+        name: 'Set the end of the capsule',
+        at: end(side),
+        put: (d, place) =>
+          edit(d, (c, placed) => {
+            if (c.shape.kind !== 'capsule') return;
+            // The other end stays where it is.
+            const way = place.clone().sub(other).multiplyScalar(side);
+            const old = new THREE.Vector3(0, 1, 0).applyQuaternion(turn);
+            c.shape.length = rounded(way.length());
+            placed.t = moved(place.clone().add(other).multiplyScalar(0.5));
+            if (way.length() < LEAST_SIZE) return;
+            const next = new THREE.Quaternion().setFromUnitVectors(old, way.normalize()).multiply(turn);
+            placed.r = inOwn.clone().multiply(next).normalize().toArray() as Collider['r'];
+          }),
+      });
+    }
+  if (shape.kind === 'box')
+    for (const axis of [0, 1, 2] as const) {
+      const way = new THREE.Vector3().setComponent(axis, 1).applyQuaternion(turn);
+      out.push({
+        name: 'Set size',
+        at: at.clone().addScaledVector(way, shape.size[axis] / 2),
+        put: (d, place) =>
+          edit(d, (c) => {
+            if (c.shape.kind !== 'box') return;
+            c.shape.size[axis] = Math.max(LEAST_SIZE, rounded(2 * Math.abs(place.clone().sub(at).dot(way))));
+          }),
+      });
+    }
+  return out;
+}
+
+/** Handles as rings; a wind as an arrow as long as it is strong. */
+export function drawHandles(g: CanvasRenderingContext2D, scene: InkScene, handles: readonly Handle[]): void {
+  const { view, project } = scene;
+  const pixel = (v: THREE.Vector3) => project(v.toArray(), 0);
+  const force = view.thing?.kind === 'force' ? view.shot.forces[view.thing.id] : undefined;
+  if (force?.kind === 'wind' && handles[0]) {
+    const a = pixel(windFrom(scene.ball));
+    const b = pixel(handles[0].at);
+    line(g, [a, b], C.sky, 3, []);
+    const angle = Math.atan2(b[1] - a[1], b[0] - a[0]);
+    for (const side of [-1, 1])
+      line(
+        g,
+        [b, [b[0] - 14 * Math.cos(angle + side * 0.45), b[1] - 14 * Math.sin(angle + side * 0.45)]],
+        C.sky,
+        3,
+        [],
+      );
+    g.font = '600 12px "Atkinson Hyperlegible Next Variable", sans-serif';
+    g.fillStyle = C.ink;
+    g.fillText(`${Number(force.speed.toFixed(1))} m/s`, b[0] + 12, b[1] + 4);
+  }
+  handles.forEach(({ at }, i) => {
+    const [x, y] = pixel(at);
+    g.beginPath();
+    g.arc(x, y, i === 0 ? 7 : 5, 0, 2 * Math.PI);
+    g.fillStyle = C.sheet;
+    g.globalAlpha = 0.9;
+    g.fill();
+    g.globalAlpha = 1;
+    g.lineWidth = 2.4;
+    g.strokeStyle = force ? C.sky : C.ochre;
+    g.stroke();
+  });
+}

@@ -1,0 +1,96 @@
+import { makePose, rootMatrix, worldMatrices, type Character } from '@oscillum/core/character';
+import { Collider, ColliderId, type ChainPart, type Shot } from '@oscillum/core/model';
+import { Matrix4, Quaternion, Vector3 } from 'three';
+import { otherSide } from './carry';
+import { change } from './edits';
+import type { Thunk } from './store';
+
+type List = ChainPart['touches']['colliders'];
+
+/** A list of ids with one more or less; everything is said as 'all'. */
+export function toggled(list: List, all: readonly string[], id: string, on: boolean): List {
+  const now = (list === 'all' ? all : list) as readonly string[];
+  const next = on ? [...now.filter((x) => x !== id), id] : now.filter((x) => x !== id);
+  return (next.length === all.length ? 'all' : next) as List;
+}
+
+/**
+ * Whether a chain touches a collider or another chain, or all or none of the colliders. Chains touch when either minds
+ * the other, so both are told.
+ */
+export function setTouch(
+  part: string,
+  what: 'colliders' | 'parts',
+  id: string | readonly string[],
+  on = true,
+): Thunk {
+  return change('Set what it touches', (d) => {
+    const p = d.parts[part] as ChainPart | undefined;
+    if (!p) return;
+    if (what === 'colliders') {
+      if (id === 'all' || typeof id !== 'string') p.touches.colliders = id as List;
+      else p.touches.colliders = toggled(p.touches.colliders, Object.keys(d.colliders), id, on);
+      return;
+    }
+    const others = (of: string) => Object.keys(d.parts).filter((x) => x !== of);
+    p.touches.parts = toggled(p.touches.parts, others(part), id as string, on);
+    const q = d.parts[id as string] as ChainPart | undefined;
+    if (q && !on) q.touches.parts = toggled(q.touches.parts, others(q.id), part, false);
+  });
+}
+
+/**
+ * Puts the like of a collider on the other side of the body: mirrored across the middle of the character at rest, riding
+ * the joint of the other side's name. One that is there already under the other side's name is put right.
+ */
+export function mirrorCollider(id: string, character: Character): Thunk {
+  return change('Mirror collider', (d) => {
+    const c = d.colliders[id] as Collider | undefined;
+    if (!c) return;
+    const { rest, middle } = restOf(character, d as Shot);
+    const partner = c.rides && otherSide(c.rides.name);
+    const node = partner ? character.nodes.findIndex((n) => n.name === partner) : -1;
+    const rides = node >= 0 ? { node, name: partner! } : c.rides;
+    const joint = (n: number) => {
+      const m = new Matrix4().fromArray(rest, 16 * n);
+      return {
+        place: new Vector3().setFromMatrixPosition(m),
+        turn: new Quaternion().setFromRotationMatrix(unscaled(m)),
+      };
+    };
+    const still = { place: new Vector3(), turn: new Quaternion() };
+    const from = c.rides ? joint(c.rides.node) : still;
+    const to = rides ? joint(rides.node) : still;
+    const place = new Vector3(...c.t).applyQuaternion(from.turn).add(from.place);
+    place.x = 2 * middle - place.x;
+    const turn = from.turn.clone().multiply(new Quaternion(...c.r));
+    // Across the plane x = middle.
+    turn.set(turn.x, -turn.y, -turn.z, turn.w);
+    const inverse = to.turn.clone().invert();
+    const name = otherSide(c.name) ?? `${c.name}, other side`;
+    const there = Object.values(d.colliders).find((x) => x.name === name);
+    const fresh = there?.id ?? ColliderId.parse(`c${crypto.randomUUID().slice(0, 8)}`);
+    d.colliders[fresh] = Collider.parse({
+      ...structuredClone({ ...c, shape: { ...c.shape }, keys: [] }),
+      id: fresh,
+      name,
+      order: there?.order ?? c.order + 0.5,
+      rides,
+      t: place.sub(to.place).applyQuaternion(inverse).toArray(),
+      r: inverse.multiply(turn).normalize().toArray(),
+      keys: [],
+    });
+  });
+}
+
+/** World matrices at rest, m, and the x of the plane between the two sides: where the root stands. */
+function restOf(character: Character, shot: Shot): { rest: Float64Array; middle: number } {
+  const rest = new Float64Array(16 * character.nodes.length);
+  const { metresPerUnit, upAxis } = shot.character;
+  worldMatrices(character, makePose(character), rootMatrix(metresPerUnit, upAxis), rest);
+  return { rest, middle: rest[16 * (character.joints[0] ?? 0) + 12] ?? 0 };
+}
+
+function unscaled(m: Matrix4): Matrix4 {
+  return new Matrix4().extractRotation(m);
+}
