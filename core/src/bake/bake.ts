@@ -1,4 +1,4 @@
-import { samplePose, makePose, type Character } from '../character/index';
+import { makePose, type Character } from '../character/index';
 import {
   readContainer,
   writeGlb,
@@ -8,7 +8,7 @@ import {
   type Decoders,
 } from '../formats/gltf/index';
 import { OscillumError, type Shot } from '../model/index';
-import { clipOf, simulate, type Frames } from '../simulate/index';
+import { clipOf, makeSource, simulate, type Frames } from '../simulate/index';
 
 export interface BakeOptions {
   /** Frames to write, inclusive; within the shot's range. */
@@ -101,6 +101,7 @@ export function bakeClip(character: Character, shot: Shot, frames: Frames, o: Ba
 
   const chosen = frames.chains.filter((c) => o.parts === null || o.parts.includes(c.partId));
   const pose = makePose(character);
+  const source = makeSource(character, shot);
   const keys = chosen.flatMap((c) =>
     Array.from({ length: c.length }, (_, i) => ({
       node: frames.joints[c.from + i]!,
@@ -109,10 +110,23 @@ export function bakeClip(character: Character, shot: Shot, frames: Frames, o: Ba
       translation: c.stretches && i > 0 ? new Float64Array(3 * rows.length) : null,
     })),
   );
+  // What was added to the clip is written too, on every frame: without it the chains would hang from something else.
+  const baked = new Set(keys.map((key) => key.node));
+  const added = [...new Set([...source.turned, ...source.moved])]
+    .filter((node) => !baked.has(node))
+    .map((node) => ({
+      node,
+      rotation: source.turned.has(node) ? new Float64Array(4 * rows.length) : null,
+      translation: source.moved.has(node) ? new Float64Array(3 * rows.length) : null,
+    }));
   rows.forEach((f, k) => {
     const simulated = f >= o.first && f <= o.last;
-    if (!simulated) samplePose(character, clip, seconds[k]!, pose);
+    source.at(simulated ? f : seconds[k]! * shot.fps, pose);
     const row = (f - frames.first) * frames.joints.length;
+    for (const { node, rotation, translation } of added) {
+      rotation?.set(pose.r.subarray(4 * node, 4 * node + 4), 4 * k);
+      translation?.set(pose.t.subarray(3 * node, 3 * node + 3), 3 * k);
+    }
     for (const key of keys) {
       const q = simulated ? 4 * (row + key.column) : 4 * key.node;
       const t = simulated ? 3 * (row + key.column) : 3 * key.node;
@@ -121,11 +135,12 @@ export function bakeClip(character: Character, shot: Shot, frames: Frames, o: Ba
     }
   });
   const channels: BakedChannel[] = [];
-  for (const key of keys) {
-    keepSigns(key.rotation);
-    channels.push({ node: key.node, path: 'rotation', times, values: key.rotation });
-    if (key.translation)
-      channels.push({ node: key.node, path: 'translation', times, values: key.translation });
+  for (const { node, rotation, translation } of [...keys, ...added]) {
+    if (rotation) {
+      keepSigns(rotation);
+      channels.push({ node, path: 'rotation', times, values: rotation });
+    }
+    if (translation) channels.push({ node, path: 'translation', times, values: translation });
   }
   return {
     name: o.replace ? shot.clip!.name : o.name.trim(),

@@ -32,6 +32,16 @@ export {
   type NewShot,
 } from './shot';
 export { Edit, editShot, applyEdit, invertEdit } from './edit';
-export { PartId, ColliderId, ForceId, Collider, Force, type ColliderShape, type JointRef } from './world';
+export {
+  PartId,
+  ColliderId,
+  ForceId,
+  Collider,
+  Force,
+  SourceTurn,
+  SourceTurnId,
+  type ColliderShape,
+  type JointRef,
+} from './world';
 export { makeValueCurve, profileAt, type Profile, type ValueKeys } from './curves';
 export { applyPreset, Preset, PRESETS } from './presets';

@@ -11,6 +11,7 @@ import {
   frameNumber,
   JointRef,
   PartId,
+  SourceTurn,
   vector,
 } from './world';
 
@@ -207,6 +208,10 @@ export const Shot = z
       .min(1, { error: 'Frames per second must be at least 1' })
       .max(480, { error: 'Frames per second must be at most 480' })
       .default(30),
+    /** Turns added to the clip's own motion. */
+    sourceTurns: z.record(z.string(), SourceTurn).default({}),
+    /** Takes out how the clip travels over the range. */
+    inPlace: z.boolean().default(false),
     ...tuned,
     /** Settings kept to come back to. */
     takes: z.record(z.string(), Take).default({}),
@@ -231,6 +236,7 @@ export const Shot = z
       [shot.colliders, 'collider'],
       [shot.forces, 'force'],
       [shot.takes, 'take'],
+      [shot.sourceTurns, 'sourceTurn'],
     ] as const) {
       for (const [id, thing] of Object.entries(list))
         if (thing.id !== id)

@@ -160,3 +160,33 @@ export const Force = z.discriminatedUnion('kind', [
   }),
 ]);
 export type Force = z.infer<typeof Force>;
+
+export const SourceTurnId = documentId.brand('SourceTurnId');
+
+/**
+ * A turn of a joint added to what the clip has, in the joint's own space: a steady turn, a swing to and fro, an axis that
+ * goes round in a circle, or keys of its own.
+ */
+export const SourceTurn = z.strictObject({
+  id: SourceTurnId,
+  name: documentName,
+  order: z.number().default(0),
+  muted: z.boolean().default(false),
+  joint: JointRef,
+  kind: z.enum(['turn', 'swing', 'circle', 'keys']).default('swing'),
+  /** In the joint's own space; a circle goes round in the plane across it. */
+  axis: vector
+    .refine((v) => v.some((x) => x !== 0), { error: 'An axis must point somewhere' })
+    .default([1, 0, 0]),
+  /** Degrees: of each turn, of a swing to each side, of a circle from its middle. */
+  amount: z.number().min(-3600).max(3600).default(15),
+  /** Times over the range. */
+  count: z.number().min(-1000).max(1000).default(1),
+  /** Share of one time by which it is ahead. */
+  phase: z.number().min(-10).max(10).default(0),
+  /** Degrees, of the kind 'keys'. */
+  keys: ValueKeys.default([]),
+  /** Whether keys begin again after the last. */
+  cycles: z.boolean().default(true),
+});
+export type SourceTurn = z.infer<typeof SourceTurn>;

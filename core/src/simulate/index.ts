@@ -2,7 +2,9 @@ export { forceField } from './forces';
 export { type SourceTrack } from './track';
 export { makeTuning } from './chainRun';
 export { type Share } from './groups';
-export { clipOf, shareColumns, simulate, simulateAll, trackOf, type TrackCache } from './simulate';
+export { clipOf } from './clip';
+export { makeSource, turnAngle, type Source } from './source';
+export { shareColumns, simulate, simulateAll, trackOf, type TrackCache } from './simulate';
 export {
   emptyFrames,
   joinStarts,

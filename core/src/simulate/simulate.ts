@@ -1,5 +1,5 @@
-import type { Character, Clip } from '../character/index';
-import { OscillumError, partsInOrder, type Shot } from '../model/index';
+import type { Character } from '../character/index';
+import { partsInOrder, type Shot } from '../model/index';
 import { layOutChain } from '../parts/index';
 import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
 import { collidersOf, whereabouts } from './colliders';
@@ -28,21 +28,6 @@ export interface TrackCache {
   last?: LastRun;
 }
 
-/** The clip a shot names, or null. Throws OscillumError('shot.invalid') when the character does not have it. */
-export function clipOf(character: Character, shot: Shot): Clip | null {
-  if (!shot.clip) return null;
-  const clip = character.clips[shot.clip.index];
-  if (!clip) {
-    throw new OscillumError(
-      'shot.invalid',
-      `This character has no clip ${shot.clip.index} (${shot.clip.name})`,
-      '/clip',
-      'Choose one of its clips in Prepare.',
-    );
-  }
-  return clip;
-}
-
 /** The sampled source of a shot, from the cache when it is there and kept in it when not. */
 export function trackOf(character: Character, shot: Shot, cache: TrackCache): SourceTrack {
   const key = trackKey(shot);
@@ -50,7 +35,7 @@ export function trackOf(character: Character, shot: Shot, cache: TrackCache): So
   const layouts = partsInOrder(shot)
     .filter((p) => !p.muted)
     .map((p) => layOutChain(character, p));
-  const track = makeTrack(character, clipOf(character, shot), shot, layouts);
+  const track = makeTrack(character, shot, layouts);
   cache.entry = { character, key, track };
   return track;
 }

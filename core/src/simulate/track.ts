@@ -1,12 +1,4 @@
-import {
-  makePose,
-  rootMatrix,
-  samplePose,
-  updateWorld,
-  type Character,
-  type Clip,
-  type Pose,
-} from '../character/index';
+import { makePose, rootMatrix, updateWorld, type Character, type Pose } from '../character/index';
 import {
   blendRows,
   matRotation,
@@ -17,6 +9,8 @@ import {
 } from '../math/index';
 import type { ChainLayout } from '../parts/index';
 import { inOrder, partsInOrder, type Collider, type Shot } from '../model/index';
+import { clipOf } from './clip';
+import { makeSource } from './source';
 import { chainNumbers, makeArena, type Arena } from '../solver/index';
 
 /** What a chain hangs from: another chain's joint, or nothing that is simulated. */
@@ -113,6 +107,8 @@ export function trackKey(shot: Shot): string {
     shot.clip,
     shot.fps,
     shot.range,
+    shot.inPlace,
+    inOrder(shot.sourceTurns),
     shot.loop,
     runUp(shot),
     waits(shot),
@@ -128,13 +124,10 @@ export function trackKey(shot: Shot): string {
 const waits = (shot: Shot): boolean => shot.start !== 'run up' && shot.preRoll > 0 && !shot.loop;
 
 /** Samples the source. Chains come parents first, so that one hanging from another follows it. */
-export function makeTrack(
-  character: Character,
-  clip: Clip | null,
-  shot: Shot,
-  layouts: readonly ChainLayout[],
-): SourceTrack {
+export function makeTrack(character: Character, shot: Shot, layouts: readonly ChainLayout[]): SourceTrack {
   const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
+  const source = makeSource(character, shot);
+  const clip = clipOf(character, shot);
   const { first } = shot.range;
   const frames = shot.range.last - first + 1;
   const from = first - runUp(shot);
@@ -173,7 +166,7 @@ export function makeTrack(
   }
   const nodes = Array.from(character.order).filter((n) => needed.has(n));
   const sample = (frame: number, out: Posed) => {
-    samplePose(character, clip, frame / shot.fps, out.pose);
+    source.at(frame, out.pose);
     for (const n of nodes) updateWorld(character, out.pose, root, n, out.world);
   };
   const fresh = (): Posed => ({
@@ -195,7 +188,9 @@ export function makeTrack(
     write(k, posed.world);
     if (posed !== shared) kept.push(posed);
   }
-  const loop = shot.loop ? findLoop(chains, rows, frames, (clip?.duration ?? 0) * shot.fps - first) : null;
+  // Without a clip there is no end at which it would stop.
+  const lasts = clip ? clip.duration * shot.fps - first : Infinity;
+  const loop = shot.loop ? findLoop(chains, rows, frames, lasts) : null;
   // Outside the clip the source stands still; its neighbours at the ends of the range are continued instead, so that the
   // first and last frame keep their velocity. In a loop they are those of the other end.
   const before = !waits(shot) && from - 1 < 0;

@@ -1,11 +1,5 @@
-import {
-  makePose,
-  rootMatrix,
-  samplePose,
-  worldMatrices,
-  type Character,
-  type Pose,
-} from '@oscillum/core/character';
+import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '@oscillum/core/character';
+import { makeSource, type Source } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
 import type { Shot } from '@oscillum/core/model';
 import { framesAt, type Picture } from '../sim/simulation';
@@ -35,11 +29,19 @@ export class FigurePose {
     this.simulated = new Float64Array(16 * character.nodes.length);
   }
 
+  private known: { shot: Shot; source: Source } | null = null;
+  private sourceOf(shot: Shot): Source {
+    const same = (['clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'character'] as const).every(
+      (k) => this.known?.shot[k] === shot[k],
+    );
+    if (!same || !this.known) this.known = { shot, source: makeSource(this.character, shot) };
+    return this.known.source;
+  }
+
   /** The pose at a frame; between frames, joints are interpolated along the shorter arc. */
   show(shot: Shot, picture: Picture, frame: number): Posed {
-    const clip = shot.clip ? (this.character.clips[shot.clip.index] ?? null) : null;
     const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
-    samplePose(this.character, clip, frame / shot.fps, this.sourcePose);
+    this.sourceOf(shot).at(frame, this.sourcePose);
     worldMatrices(this.character, this.sourcePose, root, this.source);
     for (const key of ['t', 'r', 's'] as const) this.pose[key].set(this.sourcePose[key]);
     const f = Math.floor(frame + 1e-6);

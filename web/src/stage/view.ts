@@ -34,7 +34,9 @@ function looksSame(a: Shot, b: Shot): boolean {
   if (a === b) return true;
   const parts = Object.values(a.parts);
   return (
-    (['character', 'clip', 'fps', 'range', 'colliders', 'forces'] as const).every((k) => a[k] === b[k]) &&
+    (['character', 'clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'colliders', 'forces'] as const).every(
+      (k) => a[k] === b[k],
+    ) &&
     parts.length === Object.keys(b.parts).length &&
     parts.every((p) => {
       const q = b.parts[p.id];

@@ -1,0 +1,17 @@
+import type { Character, Clip } from '../character/index';
+import { OscillumError, type Shot } from '../model/index';
+
+/** The clip a shot names, or null. Throws OscillumError('shot.invalid') when the character does not have it. */
+export function clipOf(character: Character, shot: Shot): Clip | null {
+  if (!shot.clip) return null;
+  const clip = character.clips[shot.clip.index];
+  if (!clip) {
+    throw new OscillumError(
+      'shot.invalid',
+      `This character has no clip ${shot.clip.index} (${shot.clip.name})`,
+      '/clip',
+      'Choose one of its clips in Prepare.',
+    );
+  }
+  return clip;
+}

@@ -1,0 +1,113 @@
+import { describe, expect, it } from 'vitest';
+import { makeRow, rowShot } from '../../truth/rig';
+import { bakeClip, defaultBake } from '../bake/index';
+import { makePose, samplePose } from '../character/index';
+import { quatAngle, quatFromAxis, quatMultiply } from '../math/index';
+import { SourceTurn, type Shot } from '../model/index';
+import { makeSource, simulateAll } from './index';
+
+/** A row that hangs from a body that does nothing but travel. */
+const character = makeRow(4, 0.5, 2, (t) => ({ place: [0.5 * t, 0.1 * Math.sin(3 * t), 0], turn: 0 }));
+const plain = rowShot(character, { hold: 2 });
+const body = character.nodes[plain.parts.p!.joints[0]!.node]!.parent;
+const turned = (turn: Partial<SourceTurn>, shot: Shot = plain): Shot => ({
+  ...shot,
+  sourceTurns: {
+    a: SourceTurn.parse({
+      id: 'turn-one',
+      name: 'Turn',
+      joint: { node: body, name: character.nodes[body]!.name },
+      axis: [0, 0, 2],
+      ...turn,
+    }),
+  },
+});
+const clip = character.clips[0]!;
+const degrees = (shot: Shot, frame: number): number => {
+  const [own, added] = [makePose(character), makePose(character)];
+  samplePose(character, clip, frame / shot.fps, own);
+  makeSource(character, shot).at(frame, added);
+  return (quatAngle(own.r, 4 * body, added.r, 4 * body) * 180) / Math.PI;
+};
+
+describe('turns added to the source', () => {
+  const { first, last } = plain.range;
+  const middle = (first + last) / 2;
+  it('go steadily, swing, circle, or follow keys, with their count and phase', () => {
+    expect(degrees(turned({ kind: 'turn', amount: 40, count: 2 }), middle)).toBeCloseTo(40, 6);
+    const swing = turned({ kind: 'swing', amount: 30, count: 1, phase: 0.25 });
+    expect(degrees(swing, first)).toBeCloseTo(30, 6);
+    expect(degrees(swing, middle)).toBeCloseTo(30, 6);
+    expect(degrees(swing, first + (last - first) / 4)).toBeCloseTo(0, 6);
+    for (const f of [first, middle, last])
+      expect(degrees(turned({ kind: 'circle', amount: 12 }), f)).toBeCloseTo(12, 6);
+    const keys = [
+      { frame: 0, value: 0, kind: 'linear' as const },
+      { frame: 10, value: 20, kind: 'linear' as const },
+      { frame: 20, value: 0, kind: 'linear' as const },
+    ];
+    expect(degrees(turned({ kind: 'keys', keys, cycles: true }), 25)).toBeCloseTo(10, 6);
+    expect(degrees(turned({ kind: 'keys', keys, cycles: false }), 25)).toBeCloseTo(0, 6);
+    expect(degrees(turned({ kind: 'swing', muted: true }), 7)).toBe(0);
+  });
+
+  it('turn the joint about an axis of its own space', () => {
+    const shot = turned({ kind: 'turn', amount: 90, count: 1 });
+    const pose = makePose(character);
+    makeSource(character, shot).at(last, pose);
+    const own = makePose(character);
+    samplePose(character, clip, last / shot.fps, own);
+    const asked = new Float64Array(4);
+    quatFromAxis(asked, 0, 0, 0, 1, Math.PI / 2);
+    quatMultiply(asked, 0, own.r, 4 * body, asked, 0);
+    expect(quatAngle(asked, 0, pose.r, 4 * body)).toBeLessThan(1e-6);
+  });
+
+  it('give a chain something to follow, and are written with it when it is baked', () => {
+    const still = simulateAll(character, plain);
+    const shot = turned({ kind: 'swing', amount: 40, count: 2 });
+    const frames = simulateAll(character, shot);
+    expect(Math.max(...frames.stray)).toBeGreaterThan(2 * Math.max(...still.stray));
+    const baked = bakeClip(character, shot, frames, defaultBake(shot));
+    const written = baked.channels.find((c) => c.node === body && c.path === 'rotation')!;
+    const pose = makePose(character);
+    const source = makeSource(character, shot);
+    for (let k = 0; k < written.times.length; k++) {
+      source.at(written.times[k]! * shot.fps, pose);
+      expect(quatAngle(written.values, 4 * k, pose.r, 4 * body)).toBeLessThan(1e-6);
+    }
+    expect(bakeClip(character, plain, still, defaultBake(plain)).channels.some((c) => c.node === body)).toBe(
+      false,
+    );
+  });
+
+  it('a whole count closes a loop, a broken one does not', () => {
+    const standing = { ...plain, clip: null, loop: true };
+    const closed = simulateAll(character, turned({ kind: 'swing', count: 2 }, standing));
+    expect(closed.start.loop).toMatchObject({ found: true });
+    const open = simulateAll(character, turned({ kind: 'swing', count: 1.4 }, standing));
+    expect(open.start.loop).toMatchObject({ found: false, why: 'clip' });
+  });
+});
+
+describe('in place', () => {
+  it('takes out how the clip travels over the ground, keeps how it rises, and is baked', () => {
+    const shot: Shot = { ...plain, inPlace: true };
+    const pose = makePose(character);
+    const own = makePose(character);
+    const source = makeSource(character, shot);
+    const place = (frame: number) => {
+      source.at(frame, pose);
+      samplePose(character, clip, frame / shot.fps, own);
+      return { x: pose.t[3 * body]!, lift: pose.t[3 * body + 1]! - own.t[3 * body + 1]! };
+    };
+    const { first, last } = shot.range;
+    for (const f of [first, 13, last]) {
+      expect(place(f).x).toBeCloseTo(place(first).x, 9);
+      expect(place(f).lift).toBeCloseTo(0, 9);
+    }
+    const baked = bakeClip(character, shot, simulateAll(character, shot), defaultBake(shot));
+    const written = baked.channels.find((c) => c.node === body && c.path === 'translation')!;
+    expect(written.values[3 * (written.times.length - 1)]).toBeCloseTo(written.values[0]!, 6);
+  });
+});
