@@ -39,6 +39,14 @@ export const ValueKeys = z
   });
 export type ValueKeys = z.infer<typeof ValueKeys>;
 
+/** The keys with one more, or another value, on a frame; in order. */
+export function withKey(keys: ValueKeys, frame: number, value: number): ValueKeys {
+  const old = keys.find((k) => k.frame === frame);
+  return [...keys.filter((k) => k !== old), { frame, value, kind: old?.kind ?? ('smooth' as const) }].sort(
+    (a, b) => a.frame - b.frame,
+  );
+}
+
 /**
  * Slopes of the monotone cubic through points (x rising): the weighted harmonic mean of the neighbouring slopes, 0 at
  * an extreme, so that the curve never leaves the range of its points (Fritsch and Butland 1984).

@@ -43,5 +43,5 @@ export {
   type ColliderShape,
   type JointRef,
 } from './world';
-export { makeValueCurve, profileAt, type Profile, type ValueKeys } from './curves';
+export { makeValueCurve, profileAt, withKey, type Profile, type ValueKeys } from './curves';
 export { applyPreset, Preset, PRESETS } from './presets';

@@ -1,10 +1,11 @@
-import type { Collider, Force, Shot } from '@oscillum/core/model';
+import { withKey, type Collider, type Force, type Shot, type SourceTurn } from '@oscillum/core/model';
+import { turnAngle } from '@oscillum/core/simulate';
 import * as THREE from 'three';
 import { C, line, type InkScene } from './pen';
 
 /** A thing of the shot that is worked on: it has handles on the stage. */
 export interface Thing {
-  readonly kind: 'collider' | 'force';
+  readonly kind: 'collider' | 'force' | 'turn';
   readonly id: string;
 }
 
@@ -34,6 +35,10 @@ export function handlesOf(scene: InkScene, right: THREE.Vector3): Handle[] {
   if (thing.kind === 'force') {
     const force = shot.forces[thing.id];
     return force && !force.muted ? forceHandles(force, scene, right) : [];
+  }
+  if (thing.kind === 'turn') {
+    const turn = shot.sourceTurns[thing.id];
+    return turn?.kind === 'keys' && !turn.muted ? [turnHandle(turn, scene)] : [];
   }
   const collider = shot.colliders[thing.id];
   return collider && !collider.muted ? colliderHandles(collider, scene, right) : [];
@@ -79,6 +84,36 @@ function forceHandles(force: Force, { ball }: InkScene, right: THREE.Vector3): H
     },
   ];
 }
+
+/** An arm at the joint: dragging it round the axis keys the turn on this frame. */
+function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene): Handle {
+  const frame = Math.round(view.frame);
+  const now = turnAngle(turn, view.shot.range)(frame);
+  const matrix = new THREE.Matrix4().fromArray(posed.source, 16 * turn.joint.node);
+  const at = new THREE.Vector3().setFromMatrixPosition(matrix);
+  const axis = new THREE.Vector3(...turn.axis).normalize();
+  // Any direction across the axis, in the joint's own space, goes with it as it turns.
+  const across = new THREE.Vector3(axis.y, axis.z, axis.x).cross(axis).normalize();
+  const rotation = new THREE.Matrix4().extractRotation(matrix);
+  const [worldAxis, arm] = [axis, across].map((v) => v.clone().applyMatrix4(rotation)) as [
+    THREE.Vector3,
+    THREE.Vector3,
+  ];
+  const side = worldAxis.clone().cross(arm);
+  return {
+    name: `Key the turn on frame ${frame}`,
+    at: at.clone().addScaledVector(arm, ARM * ball.radius),
+    put: (d, place) => {
+      const t = d.sourceTurns[turn.id] as SourceTurn | undefined;
+      const way = place.clone().sub(at);
+      const by = (Math.atan2(way.dot(side), way.dot(arm)) * 180) / Math.PI;
+      if (t) t.keys = withKey(t.keys, frame, Number((now + by).toFixed(2)));
+    },
+  };
+}
+
+/** Length of the arm of a turn, as a share of the figure's radius. */
+const ARM = 0.35;
 
 /** Where the arrow of a wind begins: over the figure. */
 const windFrom = (ball: InkScene['ball']) =>
@@ -191,6 +226,11 @@ export function drawHandles(g: CanvasRenderingContext2D, scene: InkScene, handle
     g.font = '600 12px "Atkinson Hyperlegible Next Variable", sans-serif';
     g.fillStyle = C.ink;
     g.fillText(`${Number(force.speed.toFixed(1))} m/s`, b[0] + 12, b[1] + 4);
+  }
+  const turn = view.thing?.kind === 'turn' ? view.shot.sourceTurns[view.thing.id] : undefined;
+  if (turn && handles[0]) {
+    const joint = project(scene.posed.source, 16 * turn.joint.node + 12);
+    line(g, [joint, pixel(handles[0].at)], C.ochre, 3, []);
   }
   handles.forEach(({ at }, i) => {
     const [x, y] = pixel(at);

@@ -92,7 +92,10 @@ function colliders(g: CanvasRenderingContext2D, scene: InkScene): void {
         for (const f of [-1, 1]) outlines.push([pixel(e * x, -y, f * z), pixel(e * x, y, f * z)]);
       }
     }
-    for (const points of outlines) line(g, points, C.ochre, 1, []);
+    const chosen = view.thing?.id === id;
+    g.globalAlpha = view.thing?.kind === 'collider' && !chosen ? 0.35 : 1;
+    for (const points of outlines) line(g, points, C.ochre, chosen ? 2 : 1, []);
+    g.globalAlpha = 1;
   });
 }
 

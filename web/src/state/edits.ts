@@ -9,6 +9,7 @@ import {
   makeChainPart,
   makeValueCurve,
   partsInOrder,
+  withKey,
   type ChainPart,
   type ChainSettingKey,
   type JointRef,
@@ -172,14 +173,6 @@ export function fitTogether(
   return final ? change(name, recipe) : preview(recipe);
 }
 
-/** The keys with one more, or another value, on a frame; in order. */
-function withKey(keys: ValueKeys, frame: number, value: number): ValueKeys {
-  const old = keys.find((k) => k.frame === frame);
-  return [...keys.filter((k) => k !== old), { frame, value, kind: old?.kind ?? ('smooth' as const) }].sort(
-    (a, b) => a.frame - b.frame,
-  );
-}
-
 /**
  * Sets one setting of parts; not final while the slider is still held. `apart` keeps the differences between the parts:
  * all move by as much as their mean does.
@@ -341,6 +334,7 @@ export function setShot(
       | 'loop'
       | 'gravity'
       | 'gravityKeys'
+      | 'inPlace'
       | 'airDensity'
     >
   > & {

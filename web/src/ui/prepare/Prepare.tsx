@@ -9,6 +9,7 @@ import { JointTree } from '../common/JointTree';
 import { Panels } from '../common/Panels';
 import { StageView } from '../common/StageView';
 import { TimeBar } from '../common/Time';
+import { SourceTurns } from './SourceTurns';
 
 /** Open and look: the character, its clip, its size, and what the file holds. */
 export function Prepare() {
@@ -112,6 +113,7 @@ function CharacterPanel() {
           />
         </span>
       </div>
+      <SourceTurns run={run} />
       <h3>Size</h3>
       <div className="field">
         <span>One unit is</span>
