@@ -21,6 +21,7 @@ export {
   type Pose,
 } from './pose';
 export { meshTriangles, skinVertices } from './skinning';
+export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
 export { rigSize, rowLength } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
 export { branchesBelow, suggestChains } from './suggest';

@@ -33,5 +33,6 @@ export type ErrorCode =
   | 'shot.invalid'
   | 'shot.newer'
   | 'edit.invalid'
+  | 'joints.invalid'
   | 'bake.invalid'
   | 'bake.cancelled';

@@ -94,7 +94,7 @@ export function toGlb(container: Container): Uint8Array<ArrayBuffer> {
  * The bytes of the GLB's binary chunk as pieces. When the file came with its buffers and pictures beside it they
  * are brought in and the JSON (ours to change) is pointed at them; a GLB's own chunk stays as it is.
  */
-function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
+export function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
   const outside = (json.images ?? []).some((i) => i.uri !== undefined && !i.uri.startsWith('data:'));
   if (container.binaryChunk && !outside) return [container.buffers[0]!];
   const pieces: Uint8Array[] = [];
@@ -157,7 +157,7 @@ function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
 }
 
 /** Appends accessors to the binary chunk. */
-class Tail {
+export class Tail {
   private at: number;
   constructor(
     private readonly json: GltfJson,
@@ -173,16 +173,24 @@ class Tail {
     json.accessors ??= [];
   }
 
-  add(values: Float64Array, type: 'SCALAR' | 'VEC3' | 'VEC4', size: number, withBounds: boolean): number {
-    const data = Float32Array.from(values);
-    if (data.some((x) => !Number.isFinite(x)))
+  /** Values as float32, or as whole numbers of another width. */
+  add(
+    values: Float64Array,
+    type: 'SCALAR' | 'VEC3' | 'VEC4' | 'MAT4',
+    size: number,
+    withBounds: boolean,
+    Kind: typeof Float32Array | typeof Uint16Array = Float32Array,
+  ): number {
+    const data: Float32Array | Uint16Array = Kind.from(values);
+    const numbers = Array.from<number>(data);
+    if (values.some((x) => !Number.isFinite(Math.fround(x))))
       throw new OscillumError(
         'bake.invalid',
         'The simulated motion holds a value that is not a number',
         '',
         'Undo the last change and bake again.',
       );
-    const bytes = new Uint8Array(data.buffer);
+    const bytes = new Uint8Array(data.buffer as ArrayBuffer);
     const view =
       this.json.bufferViews!.push({ buffer: 0, byteOffset: this.at, byteLength: bytes.length }) - 1;
     this.pieces.push(bytes);
@@ -190,11 +198,11 @@ class Tail {
     this.json.buffers![0]!.byteLength = this.at;
     const accessor = {
       bufferView: view,
-      componentType: 5126 as const,
+      componentType: Kind === Uint16Array ? (5123 as const) : (5126 as const),
       count: data.length / size,
       type,
       ...(withBounds
-        ? { min: [data.reduce((a, b) => Math.min(a, b))], max: [data.reduce((a, b) => Math.max(a, b))] }
+        ? { min: [numbers.reduce((a, b) => Math.min(a, b))], max: [numbers.reduce((a, b) => Math.max(a, b))] }
         : {}),
     };
     return this.json.accessors!.push(accessor) - 1;
@@ -224,7 +232,11 @@ class Tail {
   }
 }
 
-function pack(json: GltfJson, pieces: readonly Uint8Array[], fileName: string): Uint8Array<ArrayBuffer> {
+export function pack(
+  json: GltfJson,
+  pieces: readonly Uint8Array[],
+  fileName: string,
+): Uint8Array<ArrayBuffer> {
   const binary = pieces.reduce((n, p) => n + p.length, 0);
   const padded = binary + ((4 - (binary % 4)) % 4);
   const text = new TextEncoder().encode(JSON.stringify(json));
@@ -234,7 +246,7 @@ function pack(json: GltfJson, pieces: readonly Uint8Array[], fileName: string): 
     throw fileError(
       fileName,
       'file.too-large',
-      `would be larger than ${LIMITS.fileBytes / 2 ** 20} MiB with the baked keys`,
+      `would be larger than ${LIMITS.fileBytes / 2 ** 20} MiB with what is added`,
       '',
       'Bake fewer frames, or every second one.',
     );

@@ -1,0 +1,188 @@
+import {
+  alongPath,
+  makePose,
+  meshAtRest,
+  rootMatrix,
+  strandWeights,
+  worldMatrices,
+  type Character,
+  type StrandPath,
+} from '../../character/index';
+import { matInvert, matMultiply } from '../../math/index';
+import { MAX_CHAIN_JOINTS, OscillumError, type JointRef } from '../../model/index';
+import { fileError, type Container } from './container';
+import type { GltfJson } from './schema';
+import { ownBinary, pack, Tail } from './write';
+
+/** Joints to add to a mesh that has none where it should move. */
+export interface JointPlan {
+  /** Node of the mesh. */
+  readonly mesh: number;
+  /** Node the new rows hang from. */
+  readonly parent: number;
+  readonly name: string;
+  /** Joints of each row. */
+  readonly joints: number;
+  /** Root to tip, m, in the rest pose. */
+  readonly rows: readonly StrandPath[];
+  /** Rounds of averaging the weights over the mesh. */
+  readonly smoothing: number;
+  /** Vertices farther from every row stay as they were, m; null moves the whole mesh. */
+  readonly reach: number | null;
+}
+
+const INFLUENCES = 4;
+
+const refuse = (message: string, remedy: string) => new OscillumError('joints.invalid', message, '', remedy);
+
+/**
+ * Writes a copy of a file with rows of joints in a mesh, the mesh weighted to them by distance along the rows
+ * ({@link strandWeights}). Each new joint stands as the node it hangs from does; a last node marks the tip of a row. What
+ * was weighted before keeps that weight at the roots. The rest of the file is carried over as it stands; existing nodes
+ * keep their numbers. Throws OscillumError('joints.invalid') when the plan cannot be carried out on this file.
+ */
+export function addJoints(
+  container: Container,
+  character: Character,
+  plan: JointPlan,
+  metresPerUnit: number,
+  upAxis: 'Y' | 'Z',
+): { bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] } {
+  const node = character.nodes[plan.mesh];
+  if (!node || node.mesh < 0)
+    throw refuse('There is no such mesh on this character', 'Choose one of its meshes.');
+  if (!character.nodes[plan.parent])
+    throw refuse('There is no such joint to hang the rows from', 'Choose one of the joints.');
+  if (!Number.isInteger(plan.joints) || plan.joints < 1 || plan.joints > MAX_CHAIN_JOINTS)
+    throw refuse(`A row of ${plan.joints} joints cannot be made`, `Ask for 1 to ${MAX_CHAIN_JOINTS}.`);
+  const paths = plan.rows.filter((r) => r.length > 1 && lengthOf(r) > 0);
+  if (paths.length === 0)
+    throw refuse(
+      'There is no row to put joints on',
+      'Drop a row, or click two points or more along a strand.',
+    );
+  const json = structuredClone(container.json) as GltfJson;
+  const raw = json.meshes![json.nodes![plan.mesh]!.mesh!]!;
+  const drawn = raw.primitives.filter((p) => (p.mode ?? 4) >= 4 && p.attributes.POSITION !== undefined);
+  if (drawn.some((p) => p.extensions?.KHR_draco_mesh_compression))
+    throw refuse(
+      `The mesh ${node.name} is compressed with Draco, so its weights cannot be changed`,
+      'Export the file again without Draco compression.',
+    );
+  const spaced = paths.map((p) => alongPath(p, plan.joints));
+  const mesh = meshAtRest(character, plan.mesh, metresPerUnit, upAxis);
+  const weights = strandWeights(mesh, spaced, plan.smoothing, plan.reach ?? Infinity);
+
+  // Nodes: each row hangs from the parent, every joint turned as the parent is.
+  const rest = new Float64Array(16 * character.nodes.length);
+  const still = new Float64Array([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
+  worldMatrices(character, makePose(character), still, rest);
+  const toFile = new Float64Array(16);
+  matInvert(toFile, 0, rootMatrix(metresPerUnit, upAxis), 0);
+  const intoParent = new Float64Array(16);
+  if (!matInvert(intoParent, 0, rest, 16 * plan.parent))
+    throw refuse(`${character.nodes[plan.parent]!.name} has no size`, 'Hang the rows from another joint.');
+  const taken = new Set(character.nodes.map((n) => n.name));
+  const fresh = (name: string): string => {
+    let out = name;
+    for (let n = 2; taken.has(out); n++) out = `${name} (${n})`;
+    taken.add(out);
+    return out;
+  };
+  const nodes = json.nodes!;
+  const rows = spaced.map((places, r): JointRef[] => {
+    const local = places.map((p) => transformed(intoParent, transformed(toFile, p)));
+    const title = paths.length > 1 ? `${plan.name} ${r + 1}` : plan.name;
+    const made = local.map((at, i): JointRef => {
+      const before = i === 0 ? [0, 0, 0] : local[i - 1]!;
+      const name = fresh(i < plan.joints ? `${title} ${i + 1}` : `${title} end`);
+      const translation = at.map((x, a) => x - before[a]!);
+      return { node: nodes.push({ name, translation } as (typeof nodes)[number]) - 1, name };
+    });
+    made.slice(1).forEach((j, i) => (nodes[made[i]!.node]!.children = [j.node]));
+    const parent = nodes[plan.parent]!;
+    parent.children = [...(parent.children ?? []), made[0]!.node];
+    return made.slice(0, -1);
+  });
+
+  // A skin of this mesh's own: what it had, and the new joints.
+  const pieces = ownBinary(container, json);
+  const writer = new Tail(json, pieces);
+  const old = character.skins[node.skin];
+  const bind = new Float64Array(16);
+  if (old) {
+    const at = Math.max(0, old.joints.indexOf(plan.parent));
+    matMultiply(bind, 0, rest, 16 * old.joints[at]!, old.inverseBind, 16 * at);
+  } else bind.set(rest.subarray(16 * plan.mesh, 16 * plan.mesh + 16));
+  const before = old ? Array.from(old.joints) : [plan.parent];
+  const inverses = new Float64Array(16 * (before.length + rows.length * plan.joints));
+  if (old) inverses.set(old.inverseBind);
+  else matMultiply(inverses, 0, intoParent, 0, bind, 0);
+  const jointWorld = new Float64Array(16);
+  const inverse = new Float64Array(16);
+  spaced.forEach((places, r) => {
+    for (let i = 0; i < plan.joints; i++) {
+      jointWorld.set(rest.subarray(16 * plan.parent, 16 * plan.parent + 16));
+      transformed(toFile, places[i]!).forEach((x, a) => (jointWorld[12 + a] = x));
+      matInvert(inverse, 0, jointWorld, 0);
+      matMultiply(inverses, 16 * (before.length + r * plan.joints + i), inverse, 0, bind, 0);
+    }
+  });
+  const skins = (json.skins ??= []);
+  const was = json.nodes![plan.mesh]!.skin;
+  const skin = skins.push({
+    ...(was !== undefined ? skins[was] : {}),
+    joints: [...before, ...rows.flat().map((j) => j.node)],
+    inverseBindMatrices: writer.add(inverses, 'MAT4', 16, false),
+  } as (typeof skins)[number]);
+  json.nodes![plan.mesh]!.skin = skin - 1;
+
+  // A mesh of its own too: others may share it.
+  const copy = structuredClone(raw);
+  json.nodes![plan.mesh]!.mesh = json.meshes!.push(copy) - 1;
+  let v = 0;
+  let k = 0;
+  for (const p of copy.primitives) {
+    if ((p.mode ?? 4) < 4 || p.attributes.POSITION === undefined) continue;
+    const primitive = character.meshes[node.mesh]!.primitives[k++];
+    if (!primitive)
+      throw fileError(container.fileName, 'file.invalid', 'has a mesh that cannot be read whole');
+    const count = primitive.positions.length / 3;
+    const joints = new Float64Array(INFLUENCES * count);
+    const shares = new Float64Array(INFLUENCES * count);
+    for (let i = 0; i < count; i++, v++) {
+      const all: [joint: number, share: number][] = [];
+      const kept = weights[v]![0]!;
+      if (old && primitive.joints && primitive.weights)
+        for (let q = 0; q < 4; q++)
+          all.push([primitive.joints[4 * i + q]!, kept * primitive.weights[4 * i + q]!]);
+      else all.push([0, kept]);
+      for (let q = 1; q < weights[v]!.length; q++) all.push([before.length + q - 1, weights[v]![q]!]);
+      const most = all.sort((a, b) => b[1] - a[1]).slice(0, INFLUENCES);
+      const sum = most.reduce((n, [, s]) => n + s, 0) || 1;
+      most.forEach(([joint, share], q) => {
+        joints[INFLUENCES * i + q] = share > 0 ? joint : 0;
+        shares[INFLUENCES * i + q] = share / sum;
+      });
+    }
+    for (const key of Object.keys(p.attributes))
+      if (/^(JOINTS|WEIGHTS)_\d+$/.test(key)) delete p.attributes[key];
+    p.attributes.JOINTS_0 = writer.add(joints, 'VEC4', INFLUENCES, false, Uint16Array);
+    p.attributes.WEIGHTS_0 = writer.add(shares, 'VEC4', INFLUENCES, false);
+  }
+  return { bytes: pack(json, pieces, container.fileName), rows };
+}
+
+function lengthOf(path: StrandPath): number {
+  let sum = 0;
+  for (let i = 1; i < path.length; i++) sum += Math.hypot(...path[i]!.map((x, a) => x - path[i - 1]![a]!));
+  return sum;
+}
+
+function transformed(m: Float64Array, p: ArrayLike<number>): [number, number, number] {
+  return [0, 1, 2].map((r) => m[r]! * p[0]! + m[4 + r]! * p[1]! + m[8 + r]! * p[2]! + m[12 + r]!) as [
+    number,
+    number,
+    number,
+  ];
+}
