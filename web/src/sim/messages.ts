@@ -1,7 +1,8 @@
 import type { BakeOptions } from '@oscillum/core/bake';
-import type { Character } from '@oscillum/core/character';
+import type { Character, StrandPath } from '@oscillum/core/character';
+import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
-import type { Collider, Shot } from '@oscillum/core/model';
+import type { Collider, JointRef, Shot } from '@oscillum/core/model';
 import type { FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
 
 /** Where an error was and what to do, as it crosses the worker's border. */
@@ -16,6 +17,16 @@ export type ToWorker =
   | { kind: 'bake'; job: number; shot: Shot; options: BakeOptions }
   | { kind: 'fit colliders'; job: number; shot: Shot }
   | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }
+  | {
+      kind: 'find strands';
+      job: number;
+      mesh: number;
+      parent: number;
+      rows: number;
+      metresPerUnit: number;
+      upAxis: 'Y' | 'Z';
+    }
+  | { kind: 'add joints'; job: number; plan: JointPlan; metresPerUnit: number; upAxis: 'Y' | 'Z' }
   | { kind: 'cancel'; job: number };
 
 /** What is known of a simulated shot, or a share of it, beyond its frames. */
@@ -43,6 +54,8 @@ export type FromWorker =
   | { kind: 'advice'; job: number; advice: Advice }
   | { kind: 'fitted colliders'; job: number; colliders: Collider[] }
   | { kind: 'fitted feel'; job: number; fits: Record<string, FittedFeel> }
+  | { kind: 'found strands'; job: number; paths: StrandPath[] }
+  | { kind: 'jointed'; job: number; bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }
   | { kind: 'progress'; job: number; share: number }
   | { kind: 'baked'; job: number; bytes: Uint8Array<ArrayBuffer> }
   | { kind: 'failed'; job: number; trouble: Trouble };

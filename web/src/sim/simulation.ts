@@ -1,7 +1,8 @@
 import type { BakeOptions } from '@oscillum/core/bake';
-import type { Character } from '@oscillum/core/character';
+import type { Character, StrandPath } from '@oscillum/core/character';
+import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
-import { partsInOrder, type Collider, type Shot } from '@oscillum/core/model';
+import { partsInOrder, type Collider, type JointRef, type Shot } from '@oscillum/core/model';
 import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
 import type { Advice, FromWorker, ToWorker, Trouble } from './messages';
 
@@ -151,6 +152,37 @@ export class Simulation {
   async fitColliders(shot: Shot): Promise<Collider[]> {
     const answer = await this.ask((job) => ({ kind: 'fit colliders', job, shot }));
     return answer.kind === 'fitted colliders' ? answer.colliders : [];
+  }
+
+  /** Rows from root to tip along a mesh. Throws WorkError. */
+  async findStrands(
+    mesh: number,
+    parent: number,
+    rows: number,
+    metresPerUnit: number,
+    upAxis: 'Y' | 'Z',
+  ): Promise<StrandPath[]> {
+    const answer = await this.ask((job) => ({
+      kind: 'find strands',
+      job,
+      mesh,
+      parent,
+      rows,
+      metresPerUnit,
+      upAxis,
+    }));
+    return answer.kind === 'found strands' ? answer.paths : [];
+  }
+
+  /** A copy of the character's file with joints added to a mesh. Throws WorkError. */
+  async addJoints(
+    plan: JointPlan,
+    metresPerUnit: number,
+    upAxis: 'Y' | 'Z',
+  ): Promise<{ bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }> {
+    const answer = await this.ask((job) => ({ kind: 'add joints', job, plan, metresPerUnit, upAxis }));
+    if (answer.kind !== 'jointed') throw new Error('The worker answered something else');
+    return answer;
   }
 
   /** Settings of parts for an asked feel. Throws WorkError. */

@@ -1,6 +1,14 @@
 import { bakeGlb } from '@oscillum/core/bake';
-import type { Character } from '@oscillum/core/character';
 import {
+  findStrands,
+  makePose,
+  meshAtRest,
+  rootMatrix,
+  worldMatrices,
+  type Character,
+} from '@oscillum/core/character';
+import {
+  addJoints,
   loadMeshopt,
   openContainer,
   readContainer,
@@ -165,6 +173,21 @@ function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): v
   post({ kind: 'fitted colliders', job, colliders: fitColliders(character, metresPerUnit, upAxis, moved) });
 }
 
+function findRows(m: Extract<ToWorker, { kind: 'find strands' }>): void {
+  if (!character) throw notOpen();
+  const world = new Float64Array(16 * character.nodes.length);
+  worldMatrices(character, makePose(character), rootMatrix(m.metresPerUnit, m.upAxis), world);
+  const mesh = meshAtRest(character, m.mesh, m.metresPerUnit, m.upAxis);
+  const hold = world.subarray(16 * m.parent + 12, 16 * m.parent + 15);
+  post({ kind: 'found strands', job: m.job, paths: findStrands(mesh, hold, m.rows) });
+}
+
+function jointMesh(m: Extract<ToWorker, { kind: 'add joints' }>): void {
+  if (!character || !container) throw notOpen();
+  const { bytes, rows } = addJoints(container, character, m.plan, m.metresPerUnit, m.upAxis);
+  post({ kind: 'jointed', job: m.job, bytes, rows }, [bytes.buffer]);
+}
+
 function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): void {
   if (!character) throw notOpen();
   // A copy of the cache: a run under way may be using what is in it.
@@ -213,6 +236,8 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'simulate') await runSimulation(data);
     else if (data.kind === 'bake') await runBake(data);
     else if (data.kind === 'fit colliders') fitBody(data);
+    else if (data.kind === 'find strands') findRows(data);
+    else if (data.kind === 'add joints') jointMesh(data);
     else fitAsked(data);
   };
   run().catch((e: unknown) => {

@@ -10,6 +10,8 @@ export class Figure {
   private readonly skeletons: { skeleton: THREE.Skeleton; joints: Int32Array }[] = [];
   private readonly rigid: { node: number; object: THREE.Object3D }[] = [];
   private readonly morphing: { node: number; mesh: THREE.Mesh }[] = [];
+  /** What can be hit, with its node and how many of the node's vertices come before its own. */
+  private readonly bodies: { mesh: THREE.Mesh; node: number; before: number }[] = [];
   private readonly outline: THREE.MeshBasicMaterial;
   private readonly disposables: { dispose(): void }[] = [];
   private readonly viewport = { value: new THREE.Vector2(1, 1) };
@@ -41,7 +43,11 @@ export class Figure {
     const textures = character.images.map((image) => this.texture(image.mimeType, image.bytes));
     character.nodes.forEach((node, index) => {
       if (node.mesh < 0) return;
-      for (const p of character.meshes[node.mesh]!.primitives) this.add(index, node.skin, p, textures);
+      let before = 0;
+      for (const p of character.meshes[node.mesh]!.primitives) {
+        this.add(index, node.skin, p, textures, before);
+        before += p.positions.length / 3;
+      }
     });
   }
 
@@ -64,7 +70,13 @@ export class Figure {
     return texture;
   }
 
-  private add(nodeIndex: number, skinIndex: number, p: Primitive, textures: (THREE.Texture | null)[]): void {
+  private add(
+    nodeIndex: number,
+    skinIndex: number,
+    p: Primitive,
+    textures: (THREE.Texture | null)[],
+    before: number,
+  ): void {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', new THREE.BufferAttribute(p.positions, 3));
     geometry.setIndex(new THREE.BufferAttribute(p.indices, 1));
@@ -99,6 +111,7 @@ export class Figure {
     }
     const body = make(material);
     const hull = make(this.outline);
+    this.bodies.push({ mesh: body, node: nodeIndex, before });
     for (const mesh of [body, hull]) {
       mesh.frustumCulled = false;
       mesh.matrixAutoUpdate = false;
@@ -125,6 +138,24 @@ export class Figure {
     this.skeletons.push({ skeleton, joints: skin.joints });
     this.disposables.push(skeleton);
     return skeleton;
+  }
+
+  /** The vertex of a mesh node nearest to where a ray first meets the figure, as it is posed; null when it misses. */
+  vertexAt(ray: THREE.Raycaster): { node: number; vertex: number } | null {
+    for (const { mesh } of this.bodies) {
+      // Kept from another pose they would hide what is hit.
+      mesh.geometry.computeBoundingSphere();
+      if (mesh instanceof THREE.SkinnedMesh) mesh.computeBoundingSphere();
+    }
+    const hit = ray.intersectObjects(this.bodies.map((b) => b.mesh))[0];
+    const body = this.bodies.find((b) => b.mesh === hit?.object);
+    if (!hit?.face || !body) return null;
+    const { a, b, c } = hit.face;
+    const p = new THREE.Vector3();
+    const away = (v: number) =>
+      body.mesh.getVertexPosition(v, p).applyMatrix4(body.mesh.matrixWorld).distanceTo(hit.point);
+    const vertex = [a, b, c].reduce((best, v) => (away(v) < away(best) ? v : best));
+    return { node: body.node, vertex: body.before + vertex };
   }
 
   /** A ball round the vertices that follow each joint (or node), in that joint's own space: for framing. */

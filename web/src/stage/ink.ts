@@ -1,3 +1,4 @@
+import { alongPath } from '@oscillum/core/character';
 import { quatRotate } from '@oscillum/core/math';
 import type { ChainPart } from '@oscillum/core/model';
 import type { Frames } from '@oscillum/core/simulate';
@@ -45,6 +46,26 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     for (const q of points) dot(g, q, 3, C.sheet, C.ochre);
   }
   joints(g, scene);
+  if (scene.view.strand) strands(g, scene, scene.view.strand);
+}
+
+/** Rows being laid, with the joints they will get. */
+function strands(
+  g: CanvasRenderingContext2D,
+  { project }: InkScene,
+  { rows, joints }: NonNullable<InkScene['view']['strand']>,
+): void {
+  for (const row of rows) {
+    line(
+      g,
+      row.map((p) => project(p, 0)),
+      C.ochre,
+      2.5,
+      [],
+    );
+    if (row.length > 1) for (const p of alongPath(row, joints)) dot(g, project(p, 0), 3.4, C.sheet, C.ochre);
+    else for (const p of row) dot(g, project(p, 0), 4, C.ochre, C.ink);
+  }
 }
 
 const place = new Float64Array(3);

@@ -225,6 +225,18 @@ export class Stage {
     };
   }
 
+  /** The vertex of the figure under a point of the page. */
+  vertexAt(clientX: number, clientY: number): { node: number; vertex: number } | null {
+    const r = this.host.getBoundingClientRect();
+    const ray = new THREE.Raycaster();
+    const at = new THREE.Vector2(
+      ((clientX - r.left) / r.width) * 2 - 1,
+      1 - ((clientY - r.top) / r.height) * 2,
+    );
+    ray.setFromCamera(at, this.camera);
+    return this.figure?.vertexAt(ray) ?? null;
+  }
+
   /** The handle nearest to a point of the page, within some pixels. */
   handleAt(clientX: number, clientY: number, within: number): Handle | null {
     if (!this.inkScene) return null;

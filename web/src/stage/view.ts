@@ -1,3 +1,4 @@
+import type { StrandPath } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/model';
 import type { Picture } from '../sim/simulation';
 import type { Thing } from './handles';
@@ -20,6 +21,8 @@ export interface StageView {
   /** Wind and other forces as streaks. */
   air: boolean;
   showJoints: boolean;
+  /** Rows being laid along a mesh, and how many joints each gets. */
+  strand: { readonly rows: readonly StrandPath[]; readonly joints: number } | null;
   /** What has handles. */
   thing: Thing | null;
   selectedJoints: readonly number[];

@@ -1,7 +1,17 @@
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
+import type { StrandPath } from '@oscillum/core/character';
 import type { Pull } from '@oscillum/core/model';
 import type { Thing } from '../stage/handles';
 import { shotSlice } from './shot';
+
+/** Rows of joints to be added to a mesh, root to tip, m at rest; the last one takes clicks while `clicking`. */
+export interface Strand {
+  mesh: number;
+  parent: number;
+  joints: number;
+  rows: StrandPath[];
+  clicking: boolean;
+}
 
 /** How the shot is looked at: never part of the document. */
 export interface ViewSlice {
@@ -15,6 +25,8 @@ export interface ViewSlice {
   /** Selected parts. */
   parts: string[];
   hoverJoint: number | null;
+  /** Rows being laid along a mesh that has no joints. */
+  strand: Strand | null;
   /** The collider or force that is worked on. */
   thing: Thing | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
@@ -99,6 +111,7 @@ const initial: ViewSlice = {
   joints: [],
   parts: [],
   hoverJoint: null,
+  strand: null,
   thing: null,
   solo: [],
   take: null,
@@ -135,6 +148,7 @@ export const viewSlice = createSlice({
         playing: false,
         hoverJoint: null,
         thing: null,
+        strand: null,
         search: '',
         solo: [],
         window: null,
@@ -174,6 +188,9 @@ export const viewSlice = createSlice({
       else
         for (const p of payload.parts)
           state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
+    },
+    strandSet: (state, { payload }: PayloadAction<Strand | null>) => {
+      state.strand = payload as Draft<Strand> | null;
     },
     thingChosen: (state, { payload }: PayloadAction<Thing | null>) => {
       state.thing = payload;

@@ -1,3 +1,4 @@
+import { meshAtRest, type Character } from '@oscillum/core/character';
 import type { Stage } from '../stage/stage';
 import type { Dispatch, State } from '../state/store';
 import { viewSlice } from '../state/view';
@@ -15,6 +16,7 @@ export class PickTool {
   constructor(
     private readonly host: HTMLElement,
     private readonly stage: Stage,
+    private readonly character: Character,
     private readonly store: { dispatch: Dispatch; getState: () => State },
   ) {
     host.addEventListener('pointerdown', this.down, true);
@@ -42,6 +44,7 @@ export class PickTool {
     const { phase } = this;
     this.phase = { name: 'idle' };
     if (phase.name !== 'pressed' || Math.hypot(e.clientX - phase.x, e.clientY - phase.y) > CLICK_PX) return;
+    if (this.store.getState().view.strand?.clicking) return this.layPoint(e);
     const joint = this.stage.jointAt(e.clientX, e.clientY);
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
     const { dispatch, getState } = this.store;
@@ -53,6 +56,29 @@ export class PickTool {
     else if (joint !== null) dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));
     else if (!add) dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
+
+  /** A point of a row, where the mesh is clicked, as it stands at rest. */
+  private layPoint(e: PointerEvent): void {
+    const { dispatch, getState } = this.store;
+    const { strand } = getState().view;
+    const shot = getState().shot.shot;
+    const hit = this.stage.vertexAt(e.clientX, e.clientY);
+    if (!strand || !shot || !hit) return;
+    const { metresPerUnit, upAxis } = shot.character;
+    const { places } = meshAtRest(this.character, hit.node, metresPerUnit, upAxis);
+    const [x, y, z] = places.subarray(3 * hit.vertex, 3 * hit.vertex + 3) as unknown as [
+      number,
+      number,
+      number,
+    ];
+    const rows = strand.rows.length > 0 ? strand.rows : [[]];
+    dispatch(
+      viewSlice.actions.strandSet({
+        ...strand,
+        rows: [...rows.slice(0, -1), [...rows.at(-1)!, [x, y, z]]],
+      }),
+    );
+  }
 
   private readonly leave = () => this.setHover(null);
 

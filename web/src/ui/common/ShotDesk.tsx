@@ -1,7 +1,7 @@
 import { Modal } from '@mantine/core';
 import { useHotkeys, useDisclosure } from '@mantine/hooks';
 import { Spotlight } from '@mantine/spotlight';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
@@ -54,52 +54,55 @@ function useShot(id: string): Loading {
   const firstSearch = useRef(search);
   const store = useStore<State>();
   const [loading, setLoading] = useState<Loading>({ at: 'loading', what: 'Opening the shot…' });
+  const opened = useAppSelector((s) => (s.shot.id === id ? s.shot.shot?.character.hash : undefined));
+  const fail = useCallback((e: unknown) => {
+    if (e instanceof CallError) setLoading({ at: 'failed', sentence: e.message, remedy: e.remedy });
+    else if (e instanceof WorkError)
+      setLoading({ at: 'failed', sentence: 'This character cannot be opened', remedy: e.trouble.sentence });
+    else throw e;
+  }, []);
   useEffect(() => {
+    let gone = false;
+    dispatch(openShot(id)).catch((e: unknown) => !gone && fail(e));
+    return () => {
+      gone = true;
+      dispatch(shotSlice.actions.closed());
+    };
+  }, [id, dispatch, fail]);
+  // The character, and another one when an edit, an undo or another window takes another.
+  useEffect(() => {
+    if (!opened) return;
     let gone = false;
     const simulation = new Simulation();
     const load = async () => {
-      try {
-        await dispatch(openShot(id));
-        const shot = store.getState().shot.shot!;
-        if (gone) return;
-        setLoading({ at: 'loading', what: `Reading ${shot.character.fileName}…` });
-        const response = await call('downloadCharacter', { params: { hash: shot.character.hash } });
-        const character = await simulation.open(await response.arrayBuffer(), shot.character.fileName);
-        if (gone) return;
-        const frame = Number(firstSearch.current.get('frame') ?? shot.range.first);
-        dispatch(
-          viewSlice.actions.entered({
-            frame: Number.isFinite(frame)
-              ? Math.min(shot.range.last, Math.max(shot.range.first, Math.round(frame)))
-              : shot.range.first,
-            parts: (firstSearch.current.get('parts') ?? '').split(',').filter((p) => shot.parts[p]),
-            joints: (firstSearch.current.get('joints') ?? '')
-              .split(',')
-              .filter(Boolean)
-              .map(Number)
-              .filter((j) => character.nodes[j]),
-          }),
-        );
-        setLoading({ at: 'open', character, simulation });
-      } catch (e) {
-        if (gone) return;
-        if (e instanceof CallError) setLoading({ at: 'failed', sentence: e.message, remedy: e.remedy });
-        else if (e instanceof WorkError)
-          setLoading({
-            at: 'failed',
-            sentence: 'This character cannot be opened',
-            remedy: e.trouble.sentence,
-          });
-        else throw e;
-      }
+      const { shot } = store.getState().shot;
+      if (!shot) return;
+      setLoading({ at: 'loading', what: `Reading ${shot.character.fileName}…` });
+      const response = await call('downloadCharacter', { params: { hash: opened } });
+      const character = await simulation.open(await response.arrayBuffer(), shot.character.fileName);
+      if (gone) return;
+      const frame = Number(firstSearch.current.get('frame') ?? shot.range.first);
+      dispatch(
+        viewSlice.actions.entered({
+          frame: Number.isFinite(frame)
+            ? Math.min(shot.range.last, Math.max(shot.range.first, Math.round(frame)))
+            : shot.range.first,
+          parts: (firstSearch.current.get('parts') ?? '').split(',').filter((p) => shot.parts[p]),
+          joints: (firstSearch.current.get('joints') ?? '')
+            .split(',')
+            .filter(Boolean)
+            .map(Number)
+            .filter((j) => character.nodes[j]),
+        }),
+      );
+      setLoading({ at: 'open', character, simulation });
     };
-    void load();
+    load().catch((e: unknown) => !gone && fail(e));
     return () => {
       gone = true;
       simulation.close();
-      dispatch(shotSlice.actions.closed());
     };
-  }, [id, dispatch, store]);
+  }, [opened, dispatch, store, fail]);
   return loading;
 }
 

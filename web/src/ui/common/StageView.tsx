@@ -57,6 +57,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   flat: v.flat,
   follow: v.follow,
   thing: v.thing,
+  strand: v.strand,
   selectedJoints: v.joints,
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
@@ -82,7 +83,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     // First of all: a press that grabs a chain is nobody else's.
     const shake = new ShakeTool(host.current!, made, store);
     const handles = new HandleTool(host.current!, made, store, sayTrouble);
-    const tool = new PickTool(host.current!, made, store);
+    const tool = new PickTool(host.current!, made, character, store);
     return () => {
       shake.dispose();
       handles.dispose();

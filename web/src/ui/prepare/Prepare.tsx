@@ -9,6 +9,7 @@ import { JointTree } from '../common/JointTree';
 import { Panels } from '../common/Panels';
 import { StageView } from '../common/StageView';
 import { TimeBar } from '../common/Time';
+import { AddJoints } from './AddJoints';
 import { SourceTurns } from './SourceTurns';
 
 /** Open and look: the character, its clip, its size, and what the file holds. */
@@ -152,6 +153,7 @@ function CharacterPanel() {
           {trouble}
         </p>
       )}
+      <AddJoints />
       <h3>In the file</h3>
       <dl className="facts">
         <dt>Joints</dt>
