@@ -1,5 +1,3 @@
-import type { LoopReport } from './loop';
-
 /**
  * The simulated shot: for each frame of the range, the local rotation and translation of every simulated joint.
  * Rows are frames; `joints` and `chains` give the columns. Rows from `done` on are not filled yet.
@@ -38,6 +36,17 @@ export interface Frames {
   /** How the range was begun and closed. */
   start: StartReport;
   done: number;
+}
+
+/** How the periodic motion of a loop was looked for. */
+export interface LoopReport {
+  readonly found: boolean;
+  /** Times the clip was run through before the one that is kept. */
+  readonly laps: number;
+  /** Largest difference in place (m) or speed (m/s) between the start and the end of the last lap. */
+  readonly gap: number;
+  /** What kept it from being found: the clip does not close, or the motion does not come to repeat. */
+  readonly why: '' | 'clip' | 'motion';
 }
 
 export interface StartReport {

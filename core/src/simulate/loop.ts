@@ -1,15 +1,5 @@
+import type { LoopReport } from './frames';
 import type { Memory, World } from './world';
-
-/** How the periodic motion of a loop was looked for. */
-export interface LoopReport {
-  readonly found: boolean;
-  /** Times the clip was run through before the one that is kept. */
-  readonly laps: number;
-  /** Largest difference in place (m) or speed (m/s) between the start and the end of the last lap. */
-  readonly gap: number;
-  /** What kept it from being found: the clip does not close, or the motion does not come to repeat. */
-  readonly why: '' | 'clip' | 'motion';
-}
 
 /** Differences below this count as closed: a tenth of what is promised. */
 const CLOSED = 1e-7;

@@ -3,12 +3,6 @@ import { turnAngle } from '@oscillum/core/simulate';
 import * as THREE from 'three';
 import { C, line, type InkScene } from './pen';
 
-/** A thing of the shot that is worked on: it has handles on the stage. */
-export interface Thing {
-  readonly kind: 'collider' | 'force' | 'turn';
-  readonly id: string;
-}
-
 /** Something on the stage that a hand can take hold of. */
 export interface Handle {
   /** What dragging it does, for edits and the eye. */

@@ -1,7 +1,12 @@
 import type { StrandPath } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/model';
 import type { Picture } from '../sim/simulation';
-import type { Thing } from './handles';
+
+/** A thing of the shot that is worked on: it has handles on the stage. */
+export interface Thing {
+  readonly kind: 'collider' | 'force' | 'turn';
+  readonly id: string;
+}
 
 /** What the stage draws from; it changes none of it. */
 export interface StageView {

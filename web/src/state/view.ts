@@ -1,7 +1,6 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Pull } from '@oscillum/core/model';
-import type { Thing } from '../stage/handles';
 import { shotSlice } from './shot';
 
 /** Rows of joints to be added to a mesh, root to tip, m at rest; the last one takes clicks while `clicking`. */
@@ -28,7 +27,7 @@ export interface ViewSlice {
   /** Rows being laid along a mesh that has no joints. */
   strand: Strand | null;
   /** The collider or force that is worked on. */
-  thing: Thing | null;
+  thing: { kind: 'collider' | 'force' | 'turn'; id: string } | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
   solo: string[];
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
@@ -192,7 +191,7 @@ export const viewSlice = createSlice({
     strandSet: (state, { payload }: PayloadAction<Strand | null>) => {
       state.strand = payload as Draft<Strand> | null;
     },
-    thingChosen: (state, { payload }: PayloadAction<Thing | null>) => {
+    thingChosen: (state, { payload }: PayloadAction<ViewSlice['thing']>) => {
       state.thing = payload;
     },
     soloed: (state, { payload }: PayloadAction<string>) => {
