@@ -2,8 +2,8 @@ import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
-import type { Collider, JointRef, Shot } from '@oscillum/core/model';
-import type { FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
+import type { Collider, JointRef, Preset, Shot } from '@oscillum/core/model';
+import type { Frames, FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
 
 /** Where an error was and what to do, as it crosses the worker's border. */
 export interface Trouble {
@@ -27,6 +27,9 @@ export type ToWorker =
       upAxis: 'Y' | 'Z';
     }
   | { kind: 'add joints'; job: number; plan: JointPlan; metresPerUnit: number; upAxis: 'Y' | 'Z' }
+  | { kind: 'try presets'; job: number; shot: Shot; part: string; presets: readonly Preset[] }
+  /** All of a shot in one answer, beside whatever else is asked. */
+  | { kind: 'simulate apart'; job: number; shot: Shot }
   | { kind: 'cancel'; job: number };
 
 /** What is known of a simulated shot, or a share of it, beyond its frames. */
@@ -56,6 +59,8 @@ export type FromWorker =
   | { kind: 'fitted feel'; job: number; fits: Record<string, FittedFeel> }
   | { kind: 'found strands'; job: number; paths: StrandPath[] }
   | { kind: 'jointed'; job: number; bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }
+  | { kind: 'tried presets'; job: number; curves: Float64Array[] }
+  | { kind: 'simulated apart'; job: number; frames: Frames }
   | { kind: 'progress'; job: number; share: number }
   | { kind: 'baked'; job: number; bytes: Uint8Array<ArrayBuffer> }
   | { kind: 'failed'; job: number; trouble: Trouble };

@@ -2,7 +2,7 @@ import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
-import { partsInOrder, type Collider, type JointRef, type Shot } from '@oscillum/core/model';
+import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
 import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
 import type { Advice, FromWorker, ToWorker, Trouble } from './messages';
 
@@ -28,7 +28,8 @@ export interface Picture {
   readonly advice: Advice | null;
 }
 
-const NOTHING: Picture = {
+/** Before anything is simulated. */
+export const NOTHING: Picture = {
   frames: null,
   stale: null,
   running: false,
@@ -183,6 +184,20 @@ export class Simulation {
     const answer = await this.ask((job) => ({ kind: 'add joints', job, plan, metresPerUnit, upAxis }));
     if (answer.kind !== 'jointed') throw new Error('The worker answered something else');
     return answer;
+  }
+
+  /** How a part would answer the standard quick turn with each of some presets, by frame. Throws WorkError. */
+  async tryPresets(shot: Shot, part: string, presets: readonly Preset[]): Promise<Float64Array[]> {
+    const answer = await this.ask((job) => ({ kind: 'try presets', job, shot, part, presets }));
+    return answer.kind === 'tried presets' ? answer.curves : [];
+  }
+
+  /** Simulates another shot of this character, by a worker that has least else to do. Throws WorkError. */
+  async simulateApart(shot: Shot): Promise<Frames> {
+    const last = this.workers.length - 1;
+    const answer = await this.ask((job) => ({ kind: 'simulate apart', job, shot }), undefined, last);
+    if (answer.kind !== 'simulated apart') throw new Error('The worker answered something else');
+    return answer.frames;
   }
 
   /** Settings of parts for an asked feel. Throws WorkError. */

@@ -23,7 +23,7 @@ import {
   type Feel,
   type ShotFeel,
 } from '@oscillum/core/measure';
-import { OscillumError, type Shot } from '@oscillum/core/model';
+import { applyPreset, OscillumError, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
 import { fitColliders } from '@oscillum/core/parts';
 import {
   packRows,
@@ -173,6 +173,36 @@ function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): v
   post({ kind: 'fitted colliders', job, colliders: fitColliders(character, metresPerUnit, upAxis, moved) });
 }
 
+function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try presets' }>): void {
+  if (!character) throw notOpen();
+  const track = trackOf(character, shot, { ...cache });
+  const chain = track.chains.findIndex((c) => c.layout.part.id === part);
+  const own = shot.parts[part];
+  const curves =
+    chain < 0 || !own
+      ? []
+      : presets.map((preset) => {
+          const tried = structuredClone(own);
+          applyPreset(tried, preset, SETTING_GROUPS);
+          return partFeel({ ...shot, parts: { ...shot.parts, [part]: tried } }, track, chain).curve;
+        });
+  post({ kind: 'tried presets', job, curves });
+}
+
+async function runApart({ job, shot }: Extract<ToWorker, { kind: 'simulate apart' }>): Promise<void> {
+  if (!character) throw notOpen();
+  const run = simulate(character, shot, {});
+  let slice = performance.now();
+  for (;;) {
+    const step = run.next();
+    if (step.done) return post({ kind: 'simulated apart', job, frames: step.value });
+    if (performance.now() - slice > SLICE_MS) {
+      await breathe();
+      slice = performance.now();
+    }
+  }
+}
+
 function findRows(m: Extract<ToWorker, { kind: 'find strands' }>): void {
   if (!character) throw notOpen();
   const world = new Float64Array(16 * character.nodes.length);
@@ -236,6 +266,8 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'simulate') await runSimulation(data);
     else if (data.kind === 'bake') await runBake(data);
     else if (data.kind === 'fit colliders') fitBody(data);
+    else if (data.kind === 'try presets') tryPresets(data);
+    else if (data.kind === 'simulate apart') await runApart(data);
     else if (data.kind === 'find strands') findRows(data);
     else if (data.kind === 'add joints') jointMesh(data);
     else fitAsked(data);

@@ -24,6 +24,11 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
         [4, 4],
       );
   }
+  if (scene.beside && scene.view.beside)
+    for (const p of Object.values(scene.view.beside.shot.parts)) {
+      const places = p.joints.map((j) => scene.project(scene.beside!, 16 * j.node + 12));
+      line(g, places, C.plum, 2, [9, 4]);
+    }
   if (scene.view.air) drawForces(g, scene);
   if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);

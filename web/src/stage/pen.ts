@@ -9,6 +9,8 @@ export interface InkScene {
   character: Character;
   /** World matrices at another frame, as simulated; good until asked again. */
   elsewhere: (frame: number) => Float64Array;
+  /** World matrices of the take beside, on the frame shown; null when there is none. */
+  beside: Float64Array | null;
   /** A ball round the figure, m. */
   ball: { centre: readonly number[]; radius: number };
   project: (array: ArrayLike<number>, offset: number) => readonly [number, number];

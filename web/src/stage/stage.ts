@@ -33,6 +33,7 @@ export class Stage {
   private figurePose: FigurePose | null = null;
   /** For the pose on other frames than the one shown. */
   private otherPose: FigurePose | null = null;
+  private besidePose: FigurePose | null = null;
   /** Where the figure stood when the camera last went along with it. */
   private followed: THREE.Vector3 | null = null;
   private view: StageView | null = null;
@@ -87,6 +88,7 @@ export class Stage {
     this.figure = character ? new Figure(character, repaint) : null;
     this.figurePose = character ? new FigurePose(character) : null;
     this.otherPose = character ? new FigurePose(character) : null;
+    this.besidePose = character ? new FigurePose(character) : null;
     this.reach = this.figure?.reach() ?? new Map();
     this.framed = false;
     if (this.figure) this.scene.add(this.figure.group);
@@ -348,7 +350,10 @@ export class Stage {
     const { center, radius } = this.ballOf(posed.source, figurePose);
     const ball = { centre: center.toArray(), radius };
     const elsewhere = (frame: number) => this.otherPose!.show(view.shot, view.picture, frame).simulated;
-    this.inkScene = { view, posed, character: figurePose.character, elsewhere, ball, project };
+    const beside = view.beside
+      ? this.besidePose!.show(view.beside.shot, view.beside.picture, view.frame).simulated
+      : null;
+    this.inkScene = { view, posed, character: figurePose.character, elsewhere, beside, ball, project };
     const ratio = this.renderer.getPixelRatio();
     const context = flatContext(this.overlay);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);

@@ -33,6 +33,8 @@ export interface ViewSlice {
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
   take: string | null;
   takeBefore: string | null;
+  /** The take whose chains stand on the stage beside what is shown. */
+  ghostTake: string | null;
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: { partId: string; pull: Pull } | null;
@@ -115,6 +117,7 @@ const initial: ViewSlice = {
   solo: [],
   take: null,
   takeBefore: null,
+  ghostTake: null,
   shaking: false,
   shake: null,
   window: null,
@@ -155,6 +158,7 @@ export const viewSlice = createSlice({
         rate: null,
         take: null,
         takeBefore: null,
+        ghostTake: null,
         shaking: false,
         shake: null,
       });
@@ -202,6 +206,9 @@ export const viewSlice = createSlice({
     takeLookedAt: (state, { payload }: PayloadAction<string | null>) => {
       if (payload !== state.take) state.takeBefore = state.take;
       state.take = payload;
+    },
+    takeGhosted: (state, { payload }: PayloadAction<string | null>) => {
+      state.ghostTake = payload;
     },
     shakingSet: (state, { payload }: PayloadAction<boolean>) => {
       state.shaking = payload;

@@ -1,5 +1,7 @@
 import { Popover } from '@mantine/core';
-import { useEffect, useMemo, useRef } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { asTaken, type Take } from '@oscillum/core/model';
+import { NOTHING } from '../../sim/simulation';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
@@ -42,7 +44,7 @@ const SHOWN = [
 ] as const satisfies readonly (readonly [Switch, string, string])[];
 
 /** What of the view the stage draws by. */
-export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered'> => ({
+export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered' | 'beside'> => ({
   frame: v.frame,
   ghost: v.ghost,
   trails: v.trails,
@@ -76,6 +78,8 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     [offers, character, shot, view.joints, ends],
   );
 
+  const beside = useTakeBeside();
+
   useEffect(() => {
     const made = new Stage(host.current!);
     made.setCharacter(character);
@@ -94,7 +98,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
   }, [character, stage]);
 
   useEffect(() => {
-    stage.current?.show({ shot, picture, offered, ...viewed(view) });
+    stage.current?.show({ shot, picture, offered, beside, ...viewed(view) });
   });
 
   return (
@@ -164,4 +168,29 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
       {children}
     </section>
   );
+}
+
+/** The take that is shown beside, simulated once, for as long as it is asked for. */
+function useTakeBeside(): DrawnView['beside'] {
+  const { simulation } = useDesk();
+  const whole = useAppSelector((s) => s.shot.shot)!;
+  const take = useAppSelector((s) => (s.view.ghostTake ? s.shot.shot?.takes[s.view.ghostTake] : undefined));
+  const [beside, setBeside] = useState<{ take: Take; drawn: DrawnView['beside'] } | null>(null);
+  const latest = useRef(whole);
+  useEffect(() => void (latest.current = whole));
+  useEffect(() => {
+    if (!take) return;
+    let gone = false;
+    const shot = asTaken(latest.current, take);
+    simulation
+      .simulateApart(shot)
+      .then((frames) => {
+        if (!gone) setBeside({ take, drawn: { shot, picture: { ...NOTHING, frames } } });
+      })
+      .catch((e: unknown) => !gone && sayTrouble(e instanceof Error ? e.message : String(e)));
+    return () => {
+      gone = true;
+    };
+  }, [take, simulation]);
+  return take && beside?.take === take ? beside.drawn : null;
 }

@@ -20,6 +20,7 @@ const PLAIN = {
   flat: false,
   follow: false,
   thing: null,
+  beside: null,
   strand: null,
   selectedJoints: [],
   selectedParts: [],

@@ -10,6 +10,7 @@ import { Panels } from '../common/Panels';
 import { StageView } from '../common/StageView';
 import { TimeBar } from '../common/Time';
 import { AddJoints } from './AddJoints';
+import { Elsewhere } from './Elsewhere';
 import { SourceTurns } from './SourceTurns';
 
 /** Open and look: the character, its clip, its size, and what the file holds. */
@@ -154,6 +155,7 @@ function CharacterPanel() {
         </p>
       )}
       <AddJoints />
+      <Elsewhere />
       <h3>In the file</h3>
       <dl className="facts">
         <dt>Joints</dt>

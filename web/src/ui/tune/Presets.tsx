@@ -2,7 +2,7 @@ import { Menu } from '@mantine/core';
 import { useState } from 'react';
 import { Preset, PRESETS, SETTING_GROUPS, type ChainPart, type SettingGroup } from '@oscillum/core/model';
 import { mirrorParts, putPreset } from '../../state/carry';
-import { useAppDispatch, type Thunk } from '../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';
 import { saveFile } from '../handoff/saveFile';
@@ -25,7 +25,8 @@ const presetOf = (part: ChainPart, name: string): Preset =>
 
 /** Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot. */
 export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: Thunk) => void }) {
-  const { character } = useDesk();
+  const { character, simulation } = useDesk();
+  const shot = useAppSelector(selectShot)!;
   const dispatch = useAppDispatch();
   const [own, setOwn] = useState(() => kept(OWN));
   const [copied, setCopied] = useState(() => kept(COPIED)[0]);
@@ -36,6 +37,13 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
     localStorage.setItem(OWN, JSON.stringify(list));
     setOwn(list);
   };
+  const [curves, setCurves] = useState<readonly Float64Array[]>([]);
+  const listed = [...PRESETS, ...own];
+  const opened = () =>
+    void simulation
+      .tryPresets(shot, first.id, listed)
+      .then(setCurves)
+      .catch(() => setCurves([]));
   const put = (p: Preset) => run(putPreset(ids, p, groups));
   const read = async (file: File) => {
     try {
@@ -58,7 +66,7 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
   };
   return (
     <div className="presses" role="group" aria-label="Carrying settings">
-      <Menu width={300} position="bottom-start">
+      <Menu width={340} position="bottom-start" onOpen={opened}>
         <Menu.Target>
           <button className="mini">presets ▾</button>
         </Menu.Target>
@@ -76,8 +84,12 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
               </button>
             ))}
           </div>
-          {[...PRESETS, ...own].map((p) => (
-            <Menu.Item key={p.name} onClick={() => put(p)}>
+          {listed.map((p, i) => (
+            <Menu.Item
+              key={p.name}
+              leftSection={<Answer curve={curves[i]} fps={shot.fps} />}
+              onClick={() => put(p)}
+            >
               <b>{p.name}</b>
               <span className="muted small" style={{ display: 'block' }}>
                 {p.use || 'Your own'}
@@ -146,5 +158,24 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
         mirror
       </button>
     </div>
+  );
+}
+
+/** Seconds of an answer that are drawn. */
+const SHOWN = 1.5;
+
+/** How the first selected chain would answer a quick turn with a preset. */
+function Answer({ curve, fps }: { curve: Float64Array | undefined; fps: number }) {
+  const count = Math.min(curve?.length ?? 0, Math.ceil(SHOWN * fps));
+  const points = Array.from(
+    { length: count },
+    (_, k) =>
+      `${((k / (count - 1)) * 58 + 1).toFixed(1)} ${(26 - 15 * Math.min(1.6, curve![k]!)).toFixed(1)}`,
+  );
+  return (
+    <svg className="answer" viewBox="0 0 60 28" width={60} height={28} aria-hidden>
+      <path className="pose" d="M1 11H59" />
+      {count > 1 && <path d={`M${points.join('L')}`} />}
+    </svg>
   );
 }

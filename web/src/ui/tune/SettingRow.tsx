@@ -7,6 +7,7 @@ import { useAppSelector, type Thunk } from '../../state/store';
 import { NumberBox } from '../common/Fields';
 import { KeysText } from './ListText';
 import { ProfileEditor, profilePath } from './ProfileEditor';
+import { Sketch } from './Sketch';
 
 interface SettingRowProps {
   name: ChainSettingKey;
@@ -83,7 +84,15 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     <>
       <div className="row" data-open={open}>
         <Tooltip
-          label={spread ? `${info.says} Now ${round(low)} to ${round(high)} ${unit}.` : info.says}
+          label={
+            <span className="said">
+              {info.says}
+              {spread && ` Now ${round(low)} to ${round(high)} ${unit}.`}
+              <Sketch name={name} />
+              <i>a little dashed, much drawn out</i>
+            </span>
+          }
+          events={{ hover: true, focus: true, touch: false }}
           multiline
           w={260}
           position="left"
@@ -168,6 +177,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
       {open && (
         <div className="more">
           <p className="muted small">{info.says}</p>
+          <Sketch name={name} />
           {info.profile && (
             <ProfileEditor
               label={info.label}

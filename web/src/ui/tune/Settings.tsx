@@ -4,6 +4,7 @@ import {
   CHAIN_SETTINGS,
   partsInOrder,
   SETTING_GROUPS,
+  type SettingGroup,
   type ChainPart,
   type ChainSettingKey,
 } from '@oscillum/core/model';
@@ -117,8 +118,7 @@ export function Settings() {
             </div>
           )}
           {SETTING_GROUPS.map((group) => (
-            <div key={group}>
-              <h3>{group}</h3>
+            <Group key={group} name={group} used={inUse(group, parts)}>
               {CHAIN_SETTING_KEYS.filter((k) => CHAIN_SETTINGS[k].group === group).map((k) => (
                 <SettingRow
                   key={k}
@@ -130,7 +130,7 @@ export function Settings() {
                   run={run}
                 />
               ))}
-            </div>
+            </Group>
           ))}
           <PartExtras parts={parts} others={others} run={run} />
         </>
@@ -141,6 +141,37 @@ export function Settings() {
         </p>
       )}
     </aside>
+  );
+}
+
+/** Groups that every chain is tuned by: they stand open. */
+const ALWAYS: readonly SettingGroup[] = ['Follow', 'Swing'];
+
+/** Whether a chain has anything in a group that a new chain does not have. */
+const inUse = (group: SettingGroup, parts: readonly ChainPart[]): boolean =>
+  ALWAYS.includes(group) ||
+  CHAIN_SETTING_KEYS.some(
+    (k) =>
+      CHAIN_SETTINGS[k].group === group &&
+      parts.some(
+        (p) => p.settings[k] !== CHAIN_SETTINGS[k].initial || p.keys[k]?.length || p.profiles[k]?.length,
+      ),
+  );
+
+/** A group of settings; one that is not in use stays folded until it is opened. */
+function Group({ name, used, children }: { name: string; used: boolean; children: React.ReactNode }) {
+  const [wanted, setWanted] = useState<boolean | null>(null);
+  const open = wanted ?? used;
+  return (
+    <div>
+      <h3>
+        <button className="plain fold" aria-expanded={open} onClick={() => setWanted(!open)}>
+          {name}
+          {!open && <span className="muted small"> not in use</span>}
+        </button>
+      </h3>
+      {open && children}
+    </div>
   );
 }
 

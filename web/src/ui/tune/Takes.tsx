@@ -121,6 +121,8 @@ function TakeRow({
   look: (id: string | null) => void;
   run: (t: Thunk) => void;
 }) {
+  const dispatch = useAppDispatch();
+  const ghosted = useAppSelector((s) => s.view.ghostTake === take.id);
   const name = useTyping((text) => {
     if (text.trim() && text !== take.name)
       run(changeTake(take.id, 'Rename a take', (t) => void (t.name = text)));
@@ -141,6 +143,14 @@ function TakeRow({
         onClick={() => look(looked ? null : take.id)}
       >
         look
+      </button>
+      <button
+        className="mini"
+        aria-pressed={ghosted}
+        title="Draws its chains beside what is shown, dashed"
+        onClick={() => dispatch(viewSlice.actions.takeGhosted(ghosted ? null : take.id))}
+      >
+        beside
       </button>
       <button
         className="mini"

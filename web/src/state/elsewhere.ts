@@ -1,0 +1,96 @@
+import type { Character } from '@oscillum/core/character';
+import { lastFrame, parseShot, type JointRef, type Shot } from '@oscillum/core/model';
+
+/** A shot for another clip or character, and what of the first did not find its like there. */
+export interface Elsewhere {
+  readonly shot: Shot;
+  /** Things left out, with the joints or meshes that are missing. */
+  readonly missed: readonly string[];
+}
+
+/**
+ * The same parts, colliders and forces on another clip of a character or on another character with joints of the same
+ * names. Settings are kept as they are; takes are not taken along, and keys, anchor poses and pulls, which belong to
+ * frames of the old clip, only when it is the same character.
+ */
+export function carryTo(
+  shot: Shot,
+  target: Character,
+  file: { hash: string; fileName: string },
+  clipIndex: number,
+): Elsewhere {
+  const missed: string[] = [];
+  const same = file.hash === shot.character.hash;
+  const find = (j: JointRef): JointRef | null => {
+    if (target.nodes[j.node]?.name === j.name) return j;
+    const node = target.nodes.findIndex((n) => n.name === j.name);
+    return node >= 0 && j.name !== '' ? { node, name: j.name } : null;
+  };
+  const clip = target.clips[clipIndex];
+  const out = structuredClone(shot) as Shot;
+  Object.assign(out.character, file);
+  out.takes = {};
+  out.clip = clip ? { index: clipIndex, name: clip.name } : null;
+  out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
+  out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
+  for (const part of Object.values(out.parts)) {
+    const joints = part.joints.map(find);
+    const gone = part.joints.filter((_, i) => !joints[i]).map((j) => j.name || `joint ${j.node}`);
+    const rows = joints.every(
+      (j, i) => i === 0 || (j && joints[i - 1] && target.nodes[j.node]!.parent === joints[i - 1]!.node),
+    );
+    if (gone.length > 0 || !rows) {
+      missed.push(
+        gone.length > 0
+          ? `${part.name}: no joint named ${gone.join(', ')}`
+          : `${part.name}: its joints do not hang in a row there`,
+      );
+      delete out.parts[part.id];
+      continue;
+    }
+    part.joints = joints as JointRef[];
+    part.muted = false;
+    part.mutedBecause = '';
+    if (part.tie && 'joint' in part.tie.to) {
+      const to = find(part.tie.to.joint);
+      if (to) part.tie.to = { joint: to };
+      else {
+        missed.push(`${part.name}: its tip was tied to ${part.tie.to.joint.name}, which is not there`);
+        part.tie = null;
+      }
+    }
+    if (!same) Object.assign(part, { keys: {}, anchors: [], pulls: [] });
+  }
+  for (const collider of Object.values(out.colliders)) {
+    const rides = collider.rides && find(collider.rides);
+    const { shape } = collider;
+    const mesh = shape.kind === 'mesh' ? find(shape) : null;
+    const lost = (collider.rides && !rides) || (shape.kind === 'mesh' && !mesh);
+    if (lost) {
+      missed.push(
+        `${collider.name}: no ${shape.kind === 'mesh' ? `mesh ${shape.name}` : `joint named ${collider.rides!.name}`}`,
+      );
+      delete out.colliders[collider.id];
+      continue;
+    }
+    collider.rides = rides;
+    if (mesh) collider.shape = { kind: 'mesh', ...mesh };
+  }
+  for (const part of Object.values(out.parts)) {
+    const { touches, tie } = part;
+    if (touches.colliders !== 'all') touches.colliders = touches.colliders.filter((id) => out.colliders[id]);
+    if (touches.parts !== 'all') touches.parts = touches.parts.filter((id) => out.parts[id]);
+    if (tie && 'collider' in tie.to && !out.colliders[tie.to.collider]) part.tie = null;
+  }
+  for (const force of Object.values(out.forces))
+    if (force.parts !== 'all') force.parts = force.parts.filter((id) => out.parts[id]);
+  for (const turn of Object.values(out.sourceTurns)) {
+    const joint = find(turn.joint);
+    if (joint) turn.joint = joint;
+    else {
+      missed.push(`${turn.name}: no joint named ${turn.joint.name} to turn`);
+      delete out.sourceTurns[turn.id];
+    }
+  }
+  return { shot: parseShot(out), missed };
+}
