@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { editShot, makeChainPart, makeShot, PRESETS, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
-import { moveMarks, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
+import { setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
+import { shiftMarks } from './marks';
 import { keepTake, returnToTake } from './takes';
 import { mirrorParts, otherSide, putPreset } from './carry';
 import { shotSlice } from './shot';
@@ -62,7 +63,7 @@ describe('settings', () => {
     const { run, shot } = desk();
     run(toggleAnchor(['b'], 12));
     run(toggleKey({ ids: ['b'], key: 'mix', frame: 12 }));
-    run(moveMarks('b', 12, 20, true));
+    run(shiftMarks([{ part: 'b', frame: 12 }], 8, true));
     expect(shot().parts.b!.anchors.map((a) => a.frame)).toEqual([20]);
     expect(shot().parts.b!.keys.mix!.map((k) => k.frame)).toEqual([20]);
     run(toggleAnchor(['b'], 20));

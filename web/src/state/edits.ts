@@ -268,24 +268,6 @@ export function renamePart(id: string, name: string): Thunk {
   return change('Rename chain', (d) => void (d.parts[id] && (d.parts[id].name = name)));
 }
 
-/** Moves what a part has on a frame (anchor poses, keys of any setting) to another, over what is there. */
-export function moveMarks(id: string, from: number, to: number, final: boolean): Thunk {
-  const move = <T extends { frame: number }>(list: readonly T[]): T[] =>
-    list.some((x) => x.frame === from)
-      ? list
-          .filter((x) => x.frame !== to || from === to)
-          .map((x) => (x.frame === from ? { ...x, frame: to } : x))
-          .sort((a, b) => a.frame - b.frame)
-      : [...list];
-  const recipe: Recipe = (d) => {
-    const part = d.parts[id] as ChainPart | undefined;
-    if (!part) return;
-    part.anchors = move(part.anchors);
-    for (const key of Object.keys(part.keys) as ChainSettingKey[]) part.keys[key] = move(part.keys[key]!);
-  };
-  return final ? change(`Move marks from frame ${from} to ${to}`, recipe) : preview(recipe);
-}
-
 /** Frames over which a new anchor pose eases in and out. */
 const EASE = 8;
 

@@ -1,6 +1,8 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Pull } from '@oscillum/core/model';
+import type { LaneListing } from './laneList';
+import type { CopiedMarks, Mark } from './marks';
 import { shotSlice } from './shot';
 
 /** Rows of joints to be added to a mesh, root to tip, m at rest; the last one takes clicks while `clicking`. */
@@ -38,6 +40,12 @@ export interface ViewSlice {
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: { partId: string; pull: Pull } | null;
+  /** Anchor poses and keys that are chosen in the lanes, and what was copied of them. */
+  marks: Mark[];
+  copiedMarks: CopiedMarks | null;
+  /** How the lanes are listed, and groups of them that are folded. */
+  listing: LaneListing;
+  folded: string[];
   /** Frames that are played, when not all. */
   bracket: { from: number; to: number } | null;
   /** Frames a second that playing really shows; null while it stands. */
@@ -121,6 +129,10 @@ const initial: ViewSlice = {
   shaking: false,
   shake: null,
   window: null,
+  marks: [],
+  copiedMarks: null,
+  listing: { filter: '', sort: 'order', grouped: false },
+  folded: [],
   bracket: null,
   rate: null,
   search: '',
@@ -154,6 +166,9 @@ export const viewSlice = createSlice({
         search: '',
         solo: [],
         window: null,
+        marks: [],
+        folded: [],
+        listing: { filter: '', sort: 'order', grouped: false },
         bracket: null,
         rate: null,
         take: null,
@@ -215,6 +230,20 @@ export const viewSlice = createSlice({
     },
     shaken: (state, { payload }: PayloadAction<ViewSlice['shake']>) => {
       state.shake = payload;
+    },
+    marksChosen: (state, { payload }: PayloadAction<Mark[]>) => {
+      state.marks = payload;
+    },
+    marksCopied: (state, { payload }: PayloadAction<CopiedMarks>) => {
+      state.copiedMarks = payload as Draft<CopiedMarks>;
+    },
+    listed: (state, { payload }: PayloadAction<Partial<LaneListing>>) => {
+      state.listing = { ...state.listing, ...payload };
+    },
+    groupFolded: (state, { payload }: PayloadAction<string>) => {
+      state.folded = state.folded.includes(payload)
+        ? state.folded.filter((g) => g !== payload)
+        : [...state.folded, payload];
     },
     /** Null plays all; an end before the other begins anew from itself. */
     bracketSet: (state, { payload }: PayloadAction<ViewSlice['bracket']>) => {

@@ -247,7 +247,7 @@ function Keys() {
     COMMANDS.filter((c) => c.keys).map((c) => [
       c.keys!,
       (event: KeyboardEvent) => {
-        if (keepsKey(event.target, c.keys!)) return;
+        if (keepsKey(event.target, c.keys!) || c.when?.(context) === false) return;
         event.preventDefault();
         c.run(context);
       },

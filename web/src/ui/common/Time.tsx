@@ -4,6 +4,7 @@ import { useCallback, useEffect, useRef } from 'react';
 import type { Shot } from '@oscillum/core/model';
 import { flatContext } from '../../stage/drawing';
 import { C } from '../../stage/pen';
+import { change, preview } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 
@@ -240,6 +241,7 @@ export function TimeBar() {
         aria-valuenow={Math.round(frame)}
       >
         <Drawn draw={draw} />
+        <Ends />
         {bracket && (
           <div
             className="bracket"
@@ -250,6 +252,67 @@ export function TimeBar() {
       </div>
     </div>
   );
+}
+
+/** Grips on the ruler: where the pre-roll begins, and the first and last frame of the range. */
+function Ends() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const whole = useAppSelector((s) => s.shot.shot)!;
+  const { from, to, at } = useSpan();
+  const held = useRef<{ x: number; per: number } | null>(null);
+  const { range, preRoll } = whole;
+  const ends = [
+    [
+      'pre-roll',
+      shot.range.first - shot.preRoll,
+      (by: number) => ({ preRoll: Math.min(2000, Math.max(0, preRoll - by)) }),
+    ],
+    [
+      'first frame',
+      shot.range.first,
+      (by: number) => ({ range: { ...range, first: Math.min(range.last, range.first + by) } }),
+    ],
+    [
+      'last frame',
+      shot.range.last,
+      (by: number) => ({ range: { ...range, last: Math.max(range.first, range.last + by) } }),
+    ],
+  ] as const;
+  const moved = (e: React.PointerEvent) =>
+    held.current ? Math.round((e.clientX - held.current.x) * held.current.per) : 0;
+  return ends.map(([name, frame, values]) => {
+    const share = at(frame);
+    if (share < -0.001 || share > 1.001) return null;
+    return (
+      <div
+        key={name}
+        className="end"
+        data-end={name}
+        title={`Drag the ${name}`}
+        style={{ left: `${share * 100}%` }}
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          e.currentTarget.setPointerCapture(e.pointerId);
+          const { width } = e.currentTarget.parentElement!.getBoundingClientRect();
+          held.current = { x: e.clientX, per: (to - from) / width };
+        }}
+        onPointerMove={(e) => {
+          e.stopPropagation();
+          if (held.current) dispatch(preview((d) => void Object.assign(d, values(moved(e)))));
+        }}
+        onPointerUp={(e) => {
+          const by = moved(e);
+          held.current = null;
+          dispatch(
+            by === 0
+              ? preview(() => undefined)
+              : change(`Drag the ${name}`, (d) => void Object.assign(d, values(by))),
+          );
+        }}
+      />
+    );
+  });
 }
 
 /** "30 fps", or how many of them are shown where fewer are. */

@@ -1,5 +1,6 @@
 import { partsInOrder } from '@oscillum/core/model';
 import { sentenceOf, redo, removeParts, setMuted, toggleAnchor, undo } from '../../state/edits';
+import { copyMarks, marksOf, pasteMarks, removeMarks } from '../../state/marks';
 import { selectShot, type Dispatch, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
@@ -7,6 +8,8 @@ import { sayTrouble } from './say';
 
 const {
   bracketSet,
+  marksChosen,
+  marksCopied,
   shakingSet,
   takeLookedAt,
   frameSet,
@@ -36,6 +39,8 @@ export interface Command {
   label: string;
   /** As Mantine's useHotkeys reads them. */
   keys?: string;
+  /** Whether its keys are its own at the moment; always when left out. */
+  when?: (c: CommandContext) => boolean;
   run: (c: CommandContext) => void;
 }
 
@@ -97,9 +102,44 @@ export const COMMANDS: Command[] = [
   { id: 'redo', label: 'Redo', keys: 'mod+shift+Z', run: guarded(({ dispatch }) => dispatch(redo)) },
   {
     id: 'delete',
-    label: 'Remove the selected chains',
+    label: 'Remove the chosen marks, or the selected chains',
     keys: 'Delete',
-    run: guarded(({ dispatch, getState }) => dispatch(removeParts(getState().view.parts))),
+    run: guarded(({ dispatch, getState }) => {
+      const { marks, parts } = getState().view;
+      if (marks.length === 0) return dispatch(removeParts(parts));
+      dispatch(removeMarks(marks));
+      dispatch(marksChosen([]));
+    }),
+  },
+  {
+    id: 'copy-marks',
+    label: 'Copy the chosen anchor poses and keys',
+    keys: 'mod+C',
+    when: ({ getState }) => getState().view.marks.length > 0,
+    run: ({ dispatch, getState }) => {
+      const { view, shot } = getState();
+      if (shot.shot && view.marks.length > 0) dispatch(marksCopied(copyMarks(shot.shot.parts, view.marks)));
+    },
+  },
+  {
+    id: 'paste-marks',
+    label: 'Paste them on this frame',
+    keys: 'mod+V',
+    when: ({ getState }) => getState().view.copiedMarks !== null,
+    run: guarded(({ dispatch, getState }) => {
+      const { view } = getState();
+      if (view.copiedMarks) dispatch(pasteMarks(view.copiedMarks, Math.round(view.frame), view.parts));
+    }),
+  },
+  {
+    id: 'all-marks',
+    label: 'Choose all anchor poses and keys of the selected chains',
+    run: ({ dispatch, getState }) => {
+      const { view, shot } = getState();
+      dispatch(
+        marksChosen(view.parts.flatMap((id) => (shot.shot?.parts[id] ? marksOf(shot.shot.parts[id]) : []))),
+      );
+    },
   },
   {
     id: 'mute',
@@ -149,6 +189,7 @@ export const COMMANDS: Command[] = [
     run: ({ dispatch }) => {
       dispatch(partsSelected({ parts: [] }));
       dispatch(jointsSelected({ joints: [] }));
+      dispatch(marksChosen([]));
     },
   },
   { id: 'bracket-from', label: 'Play from this frame', keys: '[', run: bracket('from') },

@@ -1,8 +1,10 @@
-import { useCallback, useMemo, useRef } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { partsInOrder, type ChainPart } from '@oscillum/core/model';
 import { C } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
-import { moveMarks, sentenceOf, setMuted } from '../../state/edits';
+import { sentenceOf, setMuted } from '../../state/edits';
+import { listLanes, type LaneListing } from '../../state/laneList';
+import { keyedFrames, marksOf, shiftMarks, type Mark } from '../../state/marks';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { usePicture } from '../common/desk';
@@ -14,6 +16,11 @@ export function Lanes() {
   const shot = useAppSelector(selectShot)!;
   const picture = usePicture();
   const parts = partsInOrder(shot);
+  const { listing, folded } = useAppSelector((s) => s.view);
+  const dispatch = useAppDispatch();
+  const worst = useMemo(() => worstOf(picture), [picture]);
+  const groups = listLanes(parts, listing, worst);
+  const marquee = useMarquee();
   return (
     <section
       className="lanes"
@@ -24,7 +31,8 @@ export function Lanes() {
       data-ms={picture.ms.toFixed(1)}
     >
       <TimeBar />
-      <div className="rows">
+      {parts.length > FEW && <LaneTools shown={groups.reduce((n, g) => n + g.parts.length, 0)} />}
+      <div className="rows" {...marquee.on}>
         {picture.trouble && (
           <p className="empty trouble" role="alert">
             {picture.trouble.sentence}
@@ -35,12 +43,132 @@ export function Lanes() {
             Each chain gets a lane here: how far it strays from its source on every frame.
           </p>
         )}
-        {parts.map((p) => (
-          <Lane key={p.id} part={p} picture={picture} />
-        ))}
+        {groups.map((g) =>
+          g.parts.length === 1 ? (
+            <Lane key={g.parts[0]!.id} part={g.parts[0]!} picture={picture} />
+          ) : (
+            <div key={g.name} role="group" aria-label={g.name}>
+              <div className="group-head">
+                <button
+                  className="plain"
+                  aria-expanded={!folded.includes(g.name)}
+                  onClick={() => dispatch(viewSlice.actions.groupFolded(g.name))}
+                >
+                  {folded.includes(g.name) ? '▸' : '▾'} <b>{g.name}</b>{' '}
+                  <span className="muted">
+                    {g.parts.length} chains, stray up to{' '}
+                    {Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)).toFixed(1)}°
+                  </span>
+                </button>
+                <button
+                  className="plain muted small"
+                  onClick={() =>
+                    dispatch(viewSlice.actions.partsSelected({ parts: g.parts.map((p) => p.id) }))
+                  }
+                >
+                  select all
+                </button>
+              </div>
+              {!folded.includes(g.name) && g.parts.map((p) => <Lane key={p.id} part={p} picture={picture} />)}
+            </div>
+          ),
+        )}
+        {marquee.box && <div className="marquee" style={marquee.box} />}
       </div>
     </section>
   );
+}
+
+/** From this many lanes on they can be filtered, sorted and grouped. */
+const FEW = 6;
+
+/** Troubles and largest straying (degrees) of each part. */
+function worstOf({ frames, advice }: Picture): Record<string, { troubles: number; strays: number }> {
+  const out: Record<string, { troubles: number; strays: number }> = {};
+  frames?.chains.forEach(({ partId }, c) => {
+    let strays = 0;
+    for (let f = 0; f < frames.done; f++)
+      strays = Math.max(strays, frames.stray[f * frames.chains.length + c]!);
+    out[partId] = { troubles: advice?.diagnoses.filter((d) => d.partId === partId).length ?? 0, strays };
+  });
+  return out;
+}
+
+function LaneTools({ shown }: { shown: number }) {
+  const dispatch = useAppDispatch();
+  const { filter, sort, grouped } = useAppSelector((s) => s.view.listing);
+  const list = (change: Partial<LaneListing>) => dispatch(viewSlice.actions.listed(change));
+  return (
+    <div className="lane-tools">
+      <input
+        aria-label="Filter lanes"
+        placeholder="Filter lanes"
+        value={filter}
+        onChange={(e) => list({ filter: e.target.value })}
+        onKeyDown={(e) => e.stopPropagation()}
+      />
+      <select
+        aria-label="Sort lanes"
+        value={sort}
+        onChange={(e) => list({ sort: e.target.value as LaneListing['sort'] })}
+      >
+        <option value="order">as made</option>
+        <option value="trouble">worst trouble first</option>
+        <option value="strays">farthest straying first</option>
+      </select>
+      <button className="mini" aria-pressed={grouped} onClick={() => list({ grouped: !grouped })}>
+        in groups
+      </button>
+      <span className="muted small">{shown} shown</span>
+    </div>
+  );
+}
+
+/** Shift and a drag across lanes chooses the marks under it. */
+function useMarquee() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const { from, to } = useSpan();
+  const start = useRef<{ x: number; y: number } | null>(null);
+  const [box, setBox] = useState<React.CSSProperties | null>(null);
+  const on = {
+    onPointerDownCapture: (e: React.PointerEvent) => {
+      if (!e.shiftKey || e.button !== 0 || !(e.target as HTMLElement).closest('.lane-body')) return;
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      start.current = { x: e.clientX, y: e.clientY };
+    },
+    onPointerMoveCapture: (e: React.PointerEvent) => {
+      const s = start.current;
+      if (!s) return;
+      e.stopPropagation();
+      const r = e.currentTarget.getBoundingClientRect();
+      setBox({
+        left: Math.min(s.x, e.clientX) - r.left,
+        top: Math.min(s.y, e.clientY) - r.top + e.currentTarget.scrollTop,
+        width: Math.abs(e.clientX - s.x),
+        height: Math.abs(e.clientY - s.y),
+      });
+    },
+    onPointerUpCapture: (e: React.PointerEvent) => {
+      const s = start.current;
+      if (!s) return;
+      e.stopPropagation();
+      start.current = null;
+      setBox(null);
+      const [left, right] = [Math.min(s.x, e.clientX), Math.max(s.x, e.clientX)];
+      const [top, bottom] = [Math.min(s.y, e.clientY), Math.max(s.y, e.clientY)];
+      const marks = [...e.currentTarget.querySelectorAll<HTMLElement>('.lane-body')].flatMap((body) => {
+        const r = body.getBoundingClientRect();
+        const part = shot.parts[body.dataset.part ?? ''];
+        if (!part || r.bottom < top || r.top > bottom) return [];
+        const frame = (x: number) => from + ((x - r.left) / r.width) * (to - from);
+        return marksOf(part).filter((m) => m.frame >= frame(left) && m.frame <= frame(right));
+      });
+      dispatch(viewSlice.actions.marksChosen(marks));
+    },
+  };
+  return { on, box };
 }
 
 interface LaneData {
@@ -93,6 +221,11 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
   const alone = useAppSelector((s) => (s.view.solo.length === 0 ? null : s.view.solo.includes(part.id)));
   const night = useAppSelector((s) => s.view.night);
   const marks = useMarkDrag(part, scrub);
+  const chosenMarks = useAppSelector((s) => s.view.marks);
+  const picked = useMemo(
+    () => chosenMarks.filter((m) => m.part === part.id).map((m) => m.frame),
+    [chosenMarks, part.id],
+  );
   const first = shot.range.first;
   const { preRoll } = shot;
   const { anchors, keys } = part;
@@ -131,13 +264,16 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       for (const a of anchors)
         anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
       for (const f of keyedFrames(keys)) keyMark(g, at(f) * w, h);
+      g.strokeStyle = C.ink;
+      g.lineWidth = 1.5;
+      for (const f of picked) g.strokeRect(at(f) * w - 6, 2, 12, h - 4);
       g.fillStyle = C.madder;
       for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
       if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
     },
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, first, preRoll, from, to, anchors, keys, troubles, night],
+    [data, first, preRoll, from, to, anchors, keys, picked, troubles, night],
   );
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
@@ -197,7 +333,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
           </span>
         )}
       </div>
-      <div className="lane-body" data-muted={alone === false} {...marks}>
+      <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
       </div>
@@ -205,31 +341,33 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
   );
 }
 
-/** Frames on which some setting of a part has a key. */
-const keyedFrames = (keys: ChainPart['keys']): number[] => [
-  ...new Set(Object.values(keys).flatMap((list) => list.map((k) => k.frame))),
-];
-
 /** How near to a mark the pointer takes hold of it, px. */
 const NEAR = 5;
 
-/** Dragging an anchor pose or keys along the lane; anywhere else the frame is dragged. */
+/** Dragging a mark along the lane, with all that are chosen when it is one of them; anywhere else the frame is dragged. */
 function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
   const dispatch = useAppDispatch();
   const { at, frameAt } = useSpan();
-  const held = useRef<{ from: number; to: number } | null>(null);
-  const marks = [...part.anchors.map((a) => a.frame), ...keyedFrames(part.keys)];
+  const chosen = useAppSelector((s) => s.view.marks);
+  const held = useRef<{ from: number; to: number; marks: readonly Mark[] } | null>(null);
+  const frames = marksOf(part).map((m) => m.frame);
   const near = (e: React.PointerEvent): number | undefined => {
     const r = e.currentTarget.getBoundingClientRect();
-    return marks.find((f) => Math.abs(at(f) * r.width - (e.clientX - r.left)) <= NEAR);
+    return frames.find((f) => Math.abs(at(f) * r.width - (e.clientX - r.left)) <= NEAR);
   };
   return {
     onPointerDown: (e: React.PointerEvent) => {
-      const mark = e.altKey ? undefined : near(e);
-      if (mark === undefined) return scrub.onPointerDown(e);
+      const frame = e.altKey ? undefined : near(e);
+      if (frame === undefined) {
+        if (chosen.length > 0) dispatch(viewSlice.actions.marksChosen([]));
+        return scrub.onPointerDown(e);
+      }
       e.currentTarget.setPointerCapture(e.pointerId);
-      held.current = { from: mark, to: mark };
-      dispatch(viewSlice.actions.frameSet(mark));
+      const own = { part: part.id, frame };
+      const among = chosen.some((m) => m.part === part.id && m.frame === frame);
+      held.current = { from: frame, to: frame, marks: among ? chosen : [own] };
+      if (!among) dispatch(viewSlice.actions.marksChosen([own]));
+      dispatch(viewSlice.actions.frameSet(frame));
     },
     onPointerMove: (e: React.PointerEvent) => {
       if (!held.current) {
@@ -240,12 +378,15 @@ function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
       const to = frameAt((e.clientX - r.left) / r.width);
       if (to === held.current.to) return;
       held.current.to = to;
-      dispatch(moveMarks(part.id, held.current.from, to, false));
+      dispatch(shiftMarks(held.current.marks, to - held.current.from, false));
     },
     onPointerUp: () => {
-      if (held.current && held.current.to !== held.current.from)
-        dispatch(moveMarks(part.id, held.current.from, held.current.to, true));
+      const h = held.current;
       held.current = null;
+      if (!h || h.to === h.from) return;
+      const by = h.to - h.from;
+      dispatch(shiftMarks(h.marks, by, true));
+      dispatch(viewSlice.actions.marksChosen(h.marks.map((m) => ({ ...m, frame: m.frame + by }))));
     },
   };
 }

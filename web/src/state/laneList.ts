@@ -1,0 +1,42 @@
+import type { ChainPart } from '@oscillum/core/model';
+
+/** How lanes are listed. */
+export interface LaneListing {
+  readonly filter: string;
+  readonly sort: 'order' | 'trouble' | 'strays';
+  readonly grouped: boolean;
+}
+
+/** Lanes that belong together, under one name; one of a single part stands for itself. */
+export interface LaneGroup {
+  readonly name: string;
+  readonly parts: readonly ChainPart[];
+}
+
+/** "Fringe 3", "Crest, left" and "lappet_L" without what tells them from their likes. */
+export const groupName = (name: string): string =>
+  name
+    .replace(/[\s,._-]*(?<![A-Za-z])(left|right|middle|front|back|upper|lower|l|r|\d+)(?![A-Za-z])/gi, '')
+    .trim() || name;
+
+/** The lanes to show, in order: filtered, sorted by what is worst, put in groups of like names. */
+export function listLanes(
+  parts: readonly ChainPart[],
+  { filter, sort, grouped }: LaneListing,
+  worst: Readonly<Record<string, { readonly troubles: number; readonly strays: number }>>,
+): LaneGroup[] {
+  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+  const shown = parts.filter((p) => words.every((w) => p.name.toLowerCase().includes(w)));
+  const rank = (p: ChainPart) => {
+    const w = worst[p.id] ?? { troubles: 0, strays: 0 };
+    return sort === 'trouble' ? 1000 * w.troubles + w.strays : sort === 'strays' ? w.strays : 0;
+  };
+  const sorted = sort === 'order' ? shown : [...shown].sort((a, b) => rank(b) - rank(a));
+  if (!grouped) return sorted.map((p) => ({ name: p.name, parts: [p] }));
+  const groups = new Map<string, ChainPart[]>();
+  for (const p of sorted) {
+    const name = groupName(p.name);
+    groups.set(name, [...(groups.get(name) ?? []), p]);
+  }
+  return [...groups].map(([name, list]) => ({ name, parts: list }));
+}
