@@ -18,7 +18,6 @@ export interface Diagnosis {
     | 'damping hides the swing'
     | 'starts inside'
     | 'passes through'
-    | 'longer than its limit'
     | 'keyed but muted'
     | 'delay too long'
     | 'frame rate too low';
@@ -179,27 +178,20 @@ function diagnosePart(
   // What began inside has to come out first.
   const out0 = inside > seen ? depths.findIndex((d, f) => f > 1 && d <= seen) : 1;
   const through = out0 < 0 ? null : span(depths, (d, f) => f > out0 && d > seen);
-  if (through)
+  if (through) {
+    const into = new Set<string>();
+    for (let f = through[0]; f <= through[1]; f++) {
+      const k = frames.deepIn[f * c + chain]!;
+      if (k > 0 && depths[f]! > seen) into.add(frames.colliders[k - 1]!);
+    }
     say(
       'passes through',
       [first + through[0], first + through[1]],
-      `${part.name} goes ${cm(Math.max(...depths.slice(through[0], through[1] + 1)))} into what it touches.`,
-      `Cut frames finer, into ${Math.min(64, 2 * shot.substeps)} substeps`,
-      { kind: 'shot', set: { substeps: Math.min(64, 2 * shot.substeps) } },
+      `${part.name} goes ${cm(Math.max(...depths.slice(through[0], through[1] + 1)))} into what it touches: it is driven or squeezed into it.`,
+      into.size > 1 ? 'Leave those colliders out' : 'Leave that collider out',
+      { kind: 'leave out', colliders: [...into] },
     );
-  const allowed = settings.stretch / 100 + 0.005;
-  const long = span(
-    Array.from({ length: frames.count }, (_, f) => frames.stretch[f * c + chain]!),
-    (s) => s > allowed && !keyed('stretch'),
-  );
-  if (long)
-    say(
-      'longer than its limit',
-      [first + long[0], first + long[1]],
-      `Links of ${part.name} do not keep their length.`,
-      `Cut frames finer, into ${Math.min(64, 2 * shot.substeps)} substeps`,
-      { kind: 'shot', set: { substeps: Math.min(64, 2 * shot.substeps) } },
-    );
+  }
   const hz = Math.max(settings.hold, settings.bend);
   if (!keyed('delay') && settings.delay > 0 && hz > 0 && settings.delay * (links - 1) > shot.fps / (2 * hz)) {
     const fits = Number((shot.fps / (2 * hz) / Math.max(1, links - 1)).toFixed(2));

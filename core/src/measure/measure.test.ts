@@ -175,6 +175,24 @@ describe('diagnoses', () => {
     }).shot;
     cured(c, shot, 'starts inside');
   });
+  it('a chain whose root is driven into a collider, cured by leaving that one out', () => {
+    const c = makeRow(links, 0.4, 1, (t) => ({ place: [0.5 * t, 0, 0], turn: 0.3 * Math.sin(6 * t) }));
+    const shot = editShot(rowShot(c, { thickness: 0.01 }), 'test-0001', 'Add colliders', (d) => {
+      for (const [id, x] of [
+        ['far-one', 3],
+        ['near-one', 0.45],
+      ] as const)
+        d.colliders[id] = Collider.parse({
+          id,
+          name: id,
+          t: [x, -0.05, 0],
+          shape: { kind: 'sphere', radius: 0.2 },
+        });
+    }).shot;
+    cured(c, shot, 'passes through');
+    const found = look(c, shot).find((d) => d.cause === 'passes through')!;
+    expect(found.remedy.change).toEqual({ kind: 'leave out', colliders: ['near-one'] });
+  });
 });
 
 describe('measures of motion', () => {

@@ -23,6 +23,8 @@ export interface Frames {
   /** count × chains: links that press on something, deepest inside (m), fastest along it (m/s), over the frame's substeps. */
   readonly contacts: Uint16Array;
   readonly depth: Float32Array;
+  /** count × chains: 1 + index in `colliders` of what it stands deepest in, 0 when in none. */
+  readonly deepIn: Uint16Array;
   readonly slip: Float32Array;
   /** count × chains: where it presses hardest, in links from the root; meaningless where nothing presses. */
   readonly contactAt: Float32Array;
@@ -81,6 +83,7 @@ export function rowWidths(layout: FramesLayout) {
     contacts: c,
     contactAt: c,
     depth: c,
+    deepIn: c,
     slip: c,
     stretch: c,
     energy: c,
@@ -124,6 +127,7 @@ function spansOf(
     contacts: one,
     contactAt: one,
     depth: one,
+    deepIn: one,
     slip: one,
     stretch: one,
     energy: one,
@@ -194,6 +198,7 @@ export function emptyFrames(layout: FramesLayout): Frames {
     contacts: new Uint16Array(count * widths.contacts),
     contactAt: new Float32Array(count * widths.contactAt),
     depth: new Float32Array(count * widths.depth),
+    deepIn: new Uint16Array(count * widths.deepIn),
     slip: new Float32Array(count * widths.slip),
     stretch: new Float32Array(count * widths.stretch),
     energy: new Float32Array(count * widths.energy),

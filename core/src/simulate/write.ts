@@ -58,6 +58,9 @@ export function makeWriter(
   const hardest = new Float64Array(chains);
   const pressedAt = new Float32Array(chains);
   const deep = new Float32Array(chains);
+  const deepest = new Float64Array(chains);
+  const deepestIn = new Uint16Array(chains);
+  const columnsOfMinds = world.chains.map((c) => c.minds.map((id) => 1 + frames.colliders.indexOf(id)));
   const sliding = new Float32Array(chains);
   let begun = false;
 
@@ -138,10 +141,14 @@ export function makeWriter(
     frames.contacts[cell] = pressing[i]!;
     frames.contactAt[cell] = pressedAt[i]!;
     frames.depth[cell] = deep[i]!;
+    frames.deepIn[cell] = deepestIn[i]!;
     frames.slip[cell] = sliding[i]!;
     pressing[i] = 0;
     hardest[i] = 0;
+    pressedAt[i] = 0;
     deep[i] = 0;
+    deepest[i] = 0;
+    deepestIn[i] = 0;
     sliding[i] = 0;
   }
 
@@ -150,13 +157,18 @@ export function makeWriter(
       for (let i = 0; i < chains; i++) {
         const report = world.chains[i]!.contacts?.report;
         if (!report) continue;
+        const { index, minds } = world.chains[i]!;
         pressing[i] = Math.max(pressing[i]!, report.touching);
         if (report.load > hardest[i]!) {
           hardest[i] = report.load;
           pressedAt[i] = report.at;
         }
         deep[i] = Math.max(deep[i]!, report.depth);
-        const { index, minds } = world.chains[i]!;
+        for (let b = 0; b < minds.length; b++)
+          if (report.depths[b]! > deepest[i]!) {
+            deepest[i] = report.depths[b]!;
+            deepestIn[i] = columnsOfMinds[i]![b]!;
+          }
         if (!begun) frames.startsIn[index] = minds.filter((_, b) => report.depths[b]! > INSIDE);
         sliding[i] = Math.max(sliding[i]!, report.slip);
       }
@@ -169,13 +181,24 @@ export function makeWriter(
         frames.placements.set(body.now, 7 * (f * frames.colliders.length + column));
     },
     repeat: (f, travel, group) => {
-      const { rotations, translations, stray, tipStray, contacts, contactAt, depth, slip, stretch, energy } =
-        frames;
+      const {
+        rotations,
+        translations,
+        stray,
+        tipStray,
+        contacts,
+        contactAt,
+        depth,
+        deepIn,
+        slip,
+        stretch,
+        energy,
+      } = frames;
       for (const index of group.chains) {
         const { from, length } = frames.chains[index]!;
         rotations.copyWithin(4 * (f * columns + from), 4 * from, 4 * (from + length));
         translations.copyWithin(3 * (f * columns + from), 3 * from, 3 * (from + length));
-        for (const list of [stray, tipStray, contacts, contactAt, depth, slip, stretch, energy])
+        for (const list of [stray, tipStray, contacts, contactAt, depth, deepIn, slip, stretch, energy])
           list[f * all + index] = list[index]!;
         for (let a = 0; a < 3; a++) place[a] = frames.tips[3 * index + a]!;
         quatRotate(place, 0, travel, 3, place, 0);
