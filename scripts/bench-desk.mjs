@@ -1,4 +1,7 @@
-/** npm run bench:desk: slider movement to picture in the headless browser, ten chains of ten links over 240 frames. */
+/**
+ * npm run bench:memory (the first argument is `memory`): see e2e/bench-memory.ts.
+ * npm run bench:desk: slider movement to picture in the headless browser, ten chains of ten links over 240 frames.
+ */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -6,7 +9,10 @@ import { join } from 'node:path';
 import { ensureBuild, ensurePackages, ROOT } from './packages.mjs';
 import { freePort, installPackages, startCluster } from './postgres.mjs';
 
-const json = process.argv.includes('--json');
+const [script, rest] =
+  process.argv[2] === 'memory'
+    ? ['bench-memory.ts', process.argv.slice(3)]
+    : ['bench-desk.ts', process.argv.slice(2)];
 const scratch = mkdtempSync(join(tmpdir(), 'oscillum-bench-'));
 spawnSync('chmod', ['755', scratch]);
 mkdirSync(join(scratch, 'db'), { mode: 0o755 });
@@ -28,11 +34,10 @@ const server = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts']
 });
 await new Promise((resolve) => server.stdout.on('data', (d) => String(d).includes('ready') && resolve()));
 try {
-  const result = spawnSync(
-    'npx',
-    ['tsx', 'e2e/bench-desk.ts', `http://127.0.0.1:${port}`, ...(json ? ['--json'] : [])],
-    { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'] },
-  );
+  const result = spawnSync('npx', ['tsx', `e2e/${script}`, `http://127.0.0.1:${port}`, ...rest], {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   process.exitCode = result.status ?? 1;
 } finally {
   server.kill('SIGTERM');

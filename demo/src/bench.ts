@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
+import { Collider, editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
 import { readGltf } from '@oscillum/core/gltf';
 import type { DemoClip } from './clips';
 import { toGlb } from './glb';
@@ -10,7 +10,7 @@ import { add, Sculpt, type V3 } from './shape';
 export async function benchFile(
   chains: number,
   links: number,
-): Promise<{ bytes: Uint8Array<ArrayBuffer>; shot: Shot }> {
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; shot: Shot; touching: Shot }> {
   const rig = new Rig();
   rig.joint('body', null, [0, 1, 0]);
   const sculpt = new Sculpt();
@@ -57,23 +57,40 @@ export async function benchFile(
     fileName: 'bench.glb',
     clip: { index: 0, name: 'Sway', duration: character.clips[0]!.duration },
   });
-  return {
-    bytes,
-    shot: editShot(shot, 'bench-0001', 'Make chains', (d) => {
-      d.preRoll = 0;
-      for (let c = 0; c < chains; c++) {
-        const id = PartId.parse(`row${c + 1}`);
-        const joints = Array.from({ length: links }, (_, i) => ({
-          node: character.nodes.findIndex((n) => n.name === `row ${c + 1} ${i + 1}`),
-          name: `row ${c + 1} ${i + 1}`,
-        }));
-        d.parts[id] = makeChainPart({
-          id,
-          name: `Row ${c + 1}`,
-          order: c,
-          joints,
-        });
-      }
-    }).shot,
-  };
+  const free = editShot(shot, 'bench-0001', 'Make chains', (d) => {
+    d.preRoll = 0;
+    for (let c = 0; c < chains; c++) {
+      const id = PartId.parse(`row${c + 1}`);
+      const joints = Array.from({ length: links }, (_, i) => ({
+        node: character.nodes.findIndex((n) => n.name === `row ${c + 1} ${i + 1}`),
+        name: `row ${c + 1} ${i + 1}`,
+      }));
+      d.parts[id] = makeChainPart({
+        id,
+        name: `Row ${c + 1}`,
+        order: c,
+        joints,
+      });
+    }
+  }).shot;
+  return { bytes, shot: free, touching: amongCapsules(free) };
+}
+
+/** The same with thick chains and eight capsules that stand among them. */
+function amongCapsules(shot: Shot): Shot {
+  return editShot(shot, 'bench-0002', 'Add capsules', (d) => {
+    d.name = 'Bench among capsules';
+    for (const part of Object.values(d.parts)) part.settings.thickness = 0.01;
+    for (let k = 0; k < 8; k++) {
+      const angle = (2 * Math.PI * (k + 0.5)) / 8;
+      const collider = Collider.parse({
+        id: `capsule${k}`,
+        name: `Capsule ${k + 1}`,
+        order: k,
+        shape: { kind: 'capsule', radius: 0.05, length: 0.3 },
+        t: [0.45 * Math.sin(angle), 0.9, 0.45 * Math.cos(angle)],
+      });
+      d.colliders[collider.id] = collider;
+    }
+  }).shot;
 }

@@ -175,7 +175,11 @@ export function addJoints(
 
 function lengthOf(path: StrandPath): number {
   let sum = 0;
-  for (let i = 1; i < path.length; i++) sum += Math.hypot(...path[i]!.map((x, a) => x - path[i - 1]![a]!));
+  for (let i = 1; i < path.length; i++) {
+    let squared = 0;
+    for (let a = 0; a < 3; a++) squared += (path[i]![a]! - path[i - 1]![a]!) ** 2;
+    sum += Math.sqrt(squared);
+  }
   return sum;
 }
 
