@@ -44,10 +44,11 @@ export function setTouch(
  * the joint of the other side's name. One that is there already under the other side's name is put right.
  */
 export function mirrorCollider(id: string, character: Character): Thunk {
-  return change('Mirror collider', (d) => {
-    const c = d.colliders[id] as Collider | undefined;
-    if (!c) return;
-    const { rest, middle } = restOf(character, d as Shot);
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const c = shot?.colliders[id];
+    if (!shot || !c) return;
+    const { rest, middle } = restOf(character, shot);
     const partner = c.rides && otherSide(c.rides.name);
     const node = partner ? character.nodes.findIndex((n) => n.name === partner) : -1;
     const rides = node >= 0 ? { node, name: partner! } : c.rides;
@@ -68,10 +69,10 @@ export function mirrorCollider(id: string, character: Character): Thunk {
     turn.set(turn.x, -turn.y, -turn.z, turn.w);
     const inverse = to.turn.clone().invert();
     const name = otherSide(c.name) ?? `${c.name}, other side`;
-    const there = Object.values(d.colliders).find((x) => x.name === name);
+    const there = Object.values(shot.colliders).find((x) => x.name === name);
     const fresh = there?.id ?? ColliderId.parse(`c${crypto.randomUUID().slice(0, 8)}`);
-    d.colliders[fresh] = Collider.parse({
-      ...structuredClone({ ...c, shape: { ...c.shape }, keys: [] }),
+    const mirrored = Collider.parse({
+      ...c,
       id: fresh,
       name,
       order: there?.order ?? c.order + 0.5,
@@ -80,7 +81,8 @@ export function mirrorCollider(id: string, character: Character): Thunk {
       r: inverse.multiply(turn).normalize().toArray(),
       keys: [],
     });
-  });
+    dispatch(change('Mirror collider', (d) => void (d.colliders[fresh] = mirrored)));
+  };
 }
 
 /** World matrices at rest, m, and the x of the plane between the two sides: where the root stands. */

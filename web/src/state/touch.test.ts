@@ -1,0 +1,89 @@
+import { describe, expect, it } from 'vitest';
+import type { Character } from '@oscillum/core/character';
+import { Collider, editShot, makeChainPart, makeShot } from '@oscillum/core/model';
+import { shotSlice } from './shot';
+import { store, type Thunk } from './store';
+import { mirrorCollider, setTouch } from './touch';
+
+const part = (id: string, node: number) =>
+  makeChainPart({ id, name: id, joints: [{ node, name: String(node) }] });
+const ball = (id: string, name: string) =>
+  Collider.parse({
+    id,
+    name,
+    shape: { kind: 'capsule', radius: 0.1, length: 0.4 },
+    t: [0.1, 0.2, 0],
+    r: [0, 0, Math.SQRT1_2, Math.SQRT1_2],
+    rides: { node: 1, name: 'wing left' },
+  });
+
+/** A body at x = 1 with a wing to each side. */
+const bird: Pick<Character, 'nodes' | 'order' | 'joints' | 'meshes'> = {
+  nodes: [
+    ['body', -1, 1],
+    ['wing left', 0, 0.5],
+    ['wing right', 0, -0.5],
+  ].map(([name, parent, x]) => ({
+    name: name as string,
+    parent: parent as number,
+    children: parent === -1 ? [1, 2] : [],
+    t: Float64Array.of(x as number, 0, 0),
+    r: Float64Array.of(0, 0, 0, 1),
+    s: Float64Array.of(1, 1, 1),
+    mesh: -1,
+    skin: -1,
+  })),
+  order: Int32Array.of(0, 1, 2),
+  joints: Int32Array.of(0, 1, 2),
+  meshes: [],
+};
+
+function desk() {
+  const shot = editShot(
+    makeShot({ name: 'Test', hash: '0'.repeat(64), fileName: 't.glb', clip: null }),
+    'test-0001',
+    'Begin',
+    (d) => {
+      for (const [i, id] of ['ear', 'tail', 'bag'].entries()) d.parts[id] = part(id, 5 + i);
+      for (const id of ['ball', 'stick']) d.colliders[id] = ball(id, `${id} left`);
+    },
+  ).shot;
+  store.dispatch(shotSlice.actions.opened({ id: 's', shot, revision: 0, pending: [], save: 'saved' }));
+  return {
+    run: (t: Thunk) => t(store.dispatch, store.getState),
+    shot: () => store.getState().shot.shot!,
+  };
+}
+
+describe('who touches whom', () => {
+  it('one collider less, one more, none and all', () => {
+    const { run, shot } = desk();
+    run(setTouch('ear', 'colliders', 'ball', false));
+    expect(shot().parts.ear!.touches.colliders).toEqual(['stick']);
+    run(setTouch('ear', 'colliders', 'ball', true));
+    expect(shot().parts.ear!.touches.colliders).toBe('all');
+    run(setTouch('ear', 'colliders', []));
+    expect(shot().parts.ear!.touches.colliders).toEqual([]);
+  });
+  it('chains that no longer touch forget each other, whichever minded', () => {
+    const { run, shot } = desk();
+    run(setTouch('ear', 'parts', 'tail', true));
+    expect(shot().parts.ear!.touches.parts).toEqual(['tail']);
+    run(setTouch('tail', 'parts', 'ear', false));
+    expect(shot().parts.ear!.touches.parts).toEqual([]);
+  });
+});
+
+describe('a mirrored collider', () => {
+  it('stands on the other side of the body, on the joint of the other side; again puts it right', () => {
+    const { run, shot } = desk();
+    run(mirrorCollider('ball', bird as Character));
+    const found = () => Object.values(shot().colliders).filter((c) => c.name === 'ball right');
+    const [other] = found();
+    expect(other!.rides).toEqual({ node: 2, name: 'wing right' });
+    expect(other!.t.map((x) => Number(x.toFixed(6)))).toEqual([-0.1, 0.2, 0]);
+    expect(other!.r.map((x) => Number(x.toFixed(6)) + 0)).toEqual([0, 0, -0.707107, 0.707107]);
+    run(mirrorCollider('ball', bird as Character));
+    expect(found()).toHaveLength(1);
+  });
+});
