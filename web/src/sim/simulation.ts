@@ -107,7 +107,12 @@ export class Simulation {
     // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
     this.latest = { ...this.latest, running: true, trouble: null };
     clearTimeout(this.slow);
-    this.slow = setTimeout(() => this.set(this.latest), SLOW_MS);
+    this.slow = setTimeout(() => {
+      // Nothing has come yet: all that is known is of the settings before.
+      const { frames, stale } = this.latest;
+      const old = frames && frames.done > 0 ? frames : stale;
+      this.set({ ...this.latest, frames: frames && { ...frames, done: 0 }, stale: old });
+    }, SLOW_MS);
     this.next = null;
     this.order = partsInOrder(shot).map((p) => p.id);
     const of = this.workers.length;
@@ -267,7 +272,8 @@ export class Simulation {
     if (done === next.done && !finished) return;
     next.done = done;
     next.start = joinStarts(shares.flatMap((s) => s.start ?? []));
-    const whole = latest.frames && latest.frames !== next ? latest.frames : latest.stale;
+    const before = latest.frames;
+    const whole = before && before !== next && before.done > 0 ? before : latest.stale;
     const took = Math.max(...shares.map((s) => s.sent)) - Math.min(...shares.map((s) => s.began));
     this.set({
       frames: next,

@@ -104,66 +104,68 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
   return (
     <section className="stage" aria-label="Stage">
       <div className="stage-host" ref={host} data-testid="stage" />
-      <div className="float" style={{ left: 14, top: 12 }}>
-        {SIDES.map(([side, name]) => (
-          <button key={side} className="plain" onClick={() => stage.current?.frame(side)}>
-            {name}
-          </button>
-        ))}
-        <span style={{ width: 8 }} />
-        {QUICK.map(([key, name, title]) => (
-          <button
-            key={key}
-            className="plain"
-            title={title}
-            aria-pressed={view[key]}
-            onClick={() => dispatch(viewSlice.actions.toggled(key))}
-          >
-            {name}
-          </button>
-        ))}
-        <Popover position="bottom-start" withinPortal trapFocus>
-          <Popover.Target>
-            <button className="plain" title="All that can be shown or not">
-              Show ▾
+      <div className="stage-top">
+        <div className="float">
+          {SIDES.map(([side, name]) => (
+            <button key={side} className="plain" onClick={() => stage.current?.frame(side)}>
+              {name}
             </button>
-          </Popover.Target>
-          <Popover.Dropdown className="shown" aria-label="What is shown">
-            {SHOWN.map(([key, name, says]) => (
-              <label key={key}>
-                <input
-                  type="checkbox"
-                  checked={view[key]}
-                  onChange={() => dispatch(viewSlice.actions.toggled(key))}
-                />
-                {name} <span className="muted small">{says}</span>
-              </label>
-            ))}
-          </Popover.Dropdown>
-        </Popover>
-        {offers && Object.keys(shot.parts).length > 0 && (
-          <button
-            className="plain"
-            title="Grab a chain on the stage and shake it (H)"
-            aria-pressed={view.shaking}
-            onClick={() => dispatch(viewSlice.actions.shakingSet(!view.shaking))}
-          >
-            Shake
-          </button>
-        )}
-      </div>
-      <div className="float" style={{ right: 14, top: 12 }} role="group" aria-label="Speed">
-        {[0.25, 0.5, 1, 2].map((s) => (
-          <button
-            key={s}
-            className="plain"
-            title={`Play at ${speedName(s)}`}
-            aria-pressed={view.speed === s}
-            onClick={() => dispatch(viewSlice.actions.speedSet(s))}
-          >
-            {s === 0.25 ? '¼' : s === 0.5 ? '½' : `${s}×`}
-          </button>
-        ))}
+          ))}
+          <span style={{ width: 8 }} />
+          {QUICK.map(([key, name, title]) => (
+            <button
+              key={key}
+              className="plain"
+              title={title}
+              aria-pressed={view[key]}
+              onClick={() => dispatch(viewSlice.actions.toggled(key))}
+            >
+              {name}
+            </button>
+          ))}
+          <Popover position="bottom-start" withinPortal trapFocus>
+            <Popover.Target>
+              <button className="plain" title="All that can be shown or not">
+                Show ▾
+              </button>
+            </Popover.Target>
+            <Popover.Dropdown className="shown" aria-label="What is shown">
+              {SHOWN.map(([key, name, says]) => (
+                <label key={key}>
+                  <input
+                    type="checkbox"
+                    checked={view[key]}
+                    onChange={() => dispatch(viewSlice.actions.toggled(key))}
+                  />
+                  {name} <span className="muted small">{says}</span>
+                </label>
+              ))}
+            </Popover.Dropdown>
+          </Popover>
+          {offers && Object.keys(shot.parts).length > 0 && (
+            <button
+              className="plain"
+              title="Grab a chain on the stage and shake it (H)"
+              aria-pressed={view.shaking}
+              onClick={() => dispatch(viewSlice.actions.shakingSet(!view.shaking))}
+            >
+              Shake
+            </button>
+          )}
+        </div>
+        <div className="float" role="group" aria-label="Speed">
+          {[0.25, 0.5, 1, 2].map((s) => (
+            <button
+              key={s}
+              className="plain"
+              title={`Play at ${speedName(s)}`}
+              aria-pressed={view.speed === s}
+              onClick={() => dispatch(viewSlice.actions.speedSet(s))}
+            >
+              {s === 0.25 ? '¼' : s === 0.5 ? '½' : `${s}×`}
+            </button>
+          ))}
+        </div>
       </div>
       {children}
     </section>
