@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { editShot, makeChainPart, makeShot, type ChainPart } from '@oscillum/core/model';
-import { groupName, listLanes } from './laneList';
-import { copyMarks, marksOf, pasteMarks, removeMarks, shiftMarks } from './marks';
+import { groupName, listLanes, marksOf } from './lanes';
+import { copyMarks, pasteMarks, removeMarks, shiftMarks } from './marks';
 import { shotSlice } from './shot';
 import { store as theStore, type Thunk } from './store';
 

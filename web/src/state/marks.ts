@@ -1,26 +1,9 @@
 import type { ChainPart, ChainSettingKey } from '@oscillum/core/model';
 import { change, preview } from './edits';
+import type { CopiedMarks, Mark } from './lanes';
 import type { Thunk } from './store';
 
-/** What a part has on a frame: an anchor pose, keys of its settings, or both. */
-export interface Mark {
-  readonly part: string;
-  readonly frame: number;
-}
-
 type Recipe = Parameters<typeof change>[1];
-
-/** Frames on which some setting of a part has a key. */
-export const keyedFrames = (keys: ChainPart['keys']): number[] => [
-  ...new Set(Object.values(keys).flatMap((list) => list.map((k) => k.frame))),
-];
-
-/** The marks of a part, by frame. */
-export const marksOf = (part: ChainPart): Mark[] =>
-  [...new Set([...part.anchors.map((a) => a.frame), ...keyedFrames(part.keys)])].map((frame) => ({
-    part: part.id,
-    frame,
-  }));
 
 /** The frames of the marks of each part. */
 function byPart(marks: readonly Mark[]): Map<string, Set<number>> {
@@ -70,11 +53,6 @@ export function removeMarks(marks: readonly Mark[]): Thunk {
       eachList(part, (list) => list.filter((x) => !frames.has(x.frame)));
     }
   });
-}
-
-/** What was copied, with frames counted from the first of them. */
-export interface CopiedMarks {
-  readonly parts: readonly (Pick<ChainPart, 'id' | 'anchors'> & { readonly keys: ChainPart['keys'] })[];
 }
 
 export function copyMarks(parts: Readonly<Record<string, ChainPart>>, marks: readonly Mark[]): CopiedMarks {

@@ -1,8 +1,7 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Pull } from '@oscillum/core/model';
-import type { LaneListing } from './laneList';
-import type { CopiedMarks, Mark } from './marks';
+import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
 
 /** Rows of joints to be added to a mesh, root to tip, m at rest; the last one takes clicks while `clicking`. */

@@ -1,6 +1,7 @@
 import { partsInOrder } from '@oscillum/core/model';
 import { sentenceOf, redo, removeParts, setMuted, toggleAnchor, undo } from '../../state/edits';
-import { copyMarks, marksOf, pasteMarks, removeMarks } from '../../state/marks';
+import { marksOf } from '../../state/lanes';
+import { copyMarks, pasteMarks, removeMarks, shiftMarks } from '../../state/marks';
 import { selectShot, type Dispatch, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import type { DeskTools } from './desk';
@@ -131,6 +132,17 @@ export const COMMANDS: Command[] = [
       if (view.copiedMarks) dispatch(pasteMarks(view.copiedMarks, Math.round(view.frame), view.parts));
     }),
   },
+  ...([-1, 1] as const).map((by): Command => ({
+    id: `nudge-${by}`,
+    label: `Move the chosen anchor poses and keys a frame ${by < 0 ? 'back' : 'on'}`,
+    keys: by < 0 ? 'alt+ArrowLeft' : 'alt+ArrowRight',
+    when: ({ getState }) => getState().view.marks.length > 0,
+    run: guarded(({ dispatch, getState }) => {
+      const { marks } = getState().view;
+      dispatch(shiftMarks(marks, by, true));
+      dispatch(marksChosen(marks.map((m) => ({ ...m, frame: m.frame + by }))));
+    }),
+  })),
   {
     id: 'all-marks',
     label: 'Choose all anchor poses and keys of the selected chains',
@@ -314,6 +326,7 @@ export function keyNames(keys: string): string[] {
   const names: Record<string, string> = {
     mod: 'Ctrl',
     shift: 'Shift',
+    alt: 'Alt',
     ArrowLeft: '←',
     ArrowRight: '→',
     Delete: 'Del',

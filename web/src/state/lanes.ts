@@ -1,5 +1,28 @@
 import type { ChainPart } from '@oscillum/core/model';
 
+/** What a part has on a frame: an anchor pose, keys of its settings, or both. */
+export interface Mark {
+  readonly part: string;
+  readonly frame: number;
+}
+
+/** What was copied, with frames counted from the first of them. */
+export interface CopiedMarks {
+  readonly parts: readonly (Pick<ChainPart, 'id' | 'anchors'> & { readonly keys: ChainPart['keys'] })[];
+}
+
+/** Frames on which some setting of a part has a key. */
+export const keyedFrames = (keys: ChainPart['keys']): number[] => [
+  ...new Set(Object.values(keys).flatMap((list) => list.map((k) => k.frame))),
+];
+
+/** The marks of a part, by frame. */
+export const marksOf = (part: ChainPart): Mark[] =>
+  [...new Set([...part.anchors.map((a) => a.frame), ...keyedFrames(part.keys)])].map((frame) => ({
+    part: part.id,
+    frame,
+  }));
+
 /** How lanes are listed. */
 export interface LaneListing {
   readonly filter: string;
