@@ -1,4 +1,3 @@
-import { Modal } from '@mantine/core';
 import { useHotkeys, useDisclosure } from '@mantine/hooks';
 import { Spotlight } from '@mantine/spotlight';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -20,6 +19,7 @@ import { COMMANDS, keyNames, ROOMS, type CommandContext } from './commands';
 import { DeskContext, useDesk, type DeskTools } from './desk';
 import { Header } from './Header';
 import { Lost } from './Lost';
+import { Sheet } from './Sheet';
 import { usePlayer } from './usePlayer';
 
 type Loading =
@@ -284,7 +284,7 @@ function Keys() {
           })),
         ]}
       />
-      <Modal opened={keysOpen} onClose={keys.close} title={<h2>Keyboard</h2>}>
+      <Sheet opened={keysOpen} onClose={keys.close} title="Keyboard">
         <div className="keys">
           {[...COMMANDS.filter((c) => c.keys), { id: 'find', label: 'Find anything', keys: 'mod+K' }].map(
             (c) => (
@@ -299,7 +299,7 @@ function Keys() {
             ),
           )}
         </div>
-      </Modal>
+      </Sheet>
     </>
   );
 }

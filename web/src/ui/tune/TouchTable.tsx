@@ -1,7 +1,7 @@
-import { Modal } from '@mantine/core';
 import { useDisclosure } from '@mantine/hooks';
 import { inOrder, partsInOrder, type ChainPart } from '@oscillum/core/model';
 import { setTouch } from '../../state/touch';
+import { Sheet } from '../common/Sheet';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 
 const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
@@ -25,12 +25,12 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
       <button className="mini" onClick={open}>
         Who touches whom
       </button>
-      <Modal opened={opened} onClose={close} size="auto" title={<h2>Who touches whom</h2>}>
+      <Sheet opened={opened} onClose={close} title="Who touches whom">
         <div className="touch">
           <table>
             <thead>
               <tr>
-                <th />
+                <td />
                 {colliders.length > 0 && <th scope="col">all colliders</th>}
                 {colliders.map((c) => (
                   <th key={c.id} scope="col">
@@ -76,7 +76,7 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
             </tbody>
           </table>
         </div>
-      </Modal>
+      </Sheet>
     </>
   );
 }
