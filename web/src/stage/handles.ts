@@ -111,7 +111,7 @@ const ARM = 0.35;
 
 /** Where the arrow of a wind begins: over the figure. */
 const windFrom = (ball: InkScene['ball']) =>
-  new THREE.Vector3(ball.centre[0], ball.centre[1]! + 0.8 * ball.radius, ball.centre[2]);
+  new THREE.Vector3(ball.centre[0], ball.centre[1]! + 0.45 * ball.radius, ball.centre[2]);
 
 function colliderHandles(collider: Collider, scene: InkScene, right: THREE.Vector3): Handle[] {
   const { view } = scene;

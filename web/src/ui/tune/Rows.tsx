@@ -25,7 +25,7 @@ export function VectorRow({
   onSet: (v: [number, number, number]) => void;
 }) {
   return (
-    <Row label={`${label}, ${unit}`}>
+    <Row label={unit ? `${label}, ${unit}` : label}>
       <span className="triple">
         {(['x', 'y', 'z'] as const).map((axis, k) => (
           <NumberBox

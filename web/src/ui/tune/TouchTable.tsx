@@ -22,9 +22,11 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
     colliders.length > 0 && colliders.every((c) => minds(p.touches.colliders, c.id));
   return (
     <>
-      <button className="mini" onClick={open}>
-        Who touches whom
-      </button>
+      <div className="presses">
+        <button className="mini" onClick={open}>
+          Who touches whom
+        </button>
+      </div>
       <Sheet opened={opened} onClose={close} title="Who touches whom">
         <div className="touch">
           <table>
