@@ -34,7 +34,11 @@ export class FigurePose {
     const same = (['clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'character'] as const).every(
       (k) => this.known?.shot[k] === shot[k],
     );
-    if (!same || !this.known) this.known = { shot, source: makeSource(this.character, shot) };
+    if (!same || !this.known) {
+      // While another character is on its way the clip may not be on this one.
+      const clip = shot.clip && this.character.clips[shot.clip.index] ? shot.clip : null;
+      this.known = { shot, source: makeSource(this.character, { ...shot, clip }) };
+    }
     return this.known.source;
   }
 

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { editShot, makeChainPart, makeShot, PRESETS, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
-import { setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
+import {
+  Collider,
+  editShot,
+  makeChainPart,
+  makeShot,
+  PRESETS,
+  SETTING_GROUPS,
+  type Shot,
+} from '@oscillum/core/model';
+import { change, setScale, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
 import { shiftMarks } from './marks';
 import { keepTake, returnToTake } from './takes';
 import { mirrorParts, otherSide, putPreset } from './carry';
@@ -31,6 +39,33 @@ function desk() {
   const run = <R>(thunk: Thunk<R>): R => thunk(store.dispatch, store.getState);
   return { run, shot: () => store.getState().shot.shot! };
 }
+
+describe('the size of a unit', () => {
+  it('colliders and thickness grow with the figure, as one edit', () => {
+    const { run, shot } = desk();
+    run(
+      change('Add colliders', (d) => {
+        d.parts.a!.settings.thickness = 0.02;
+        d.colliders.c1 = Collider.parse({
+          id: 'c1',
+          name: 'Rod',
+          shape: { kind: 'capsule', radius: 0.1, length: 0.4 },
+          t: [0, 1, 0],
+        });
+        d.colliders.c2 = Collider.parse({ id: 'c2', name: 'Box', shape: { kind: 'box', size: [1, 2, 3] } });
+      }),
+    );
+    run(setScale(0.01));
+    expect(shot().character.metresPerUnit).toBe(0.01);
+    expect(shot().colliders.c1).toMatchObject({ t: [0, 0.01, 0], shape: { kind: 'capsule' } });
+    const { shape } = shot().colliders.c1 as { shape: { radius: number; length: number } };
+    expect([shape.radius, shape.length]).toEqual([expect.closeTo(0.001, 9), expect.closeTo(0.004, 9)]);
+    expect(shot().parts.a!.settings.thickness).toBeCloseTo(0.0002, 9);
+    run(undo);
+    expect(shot().colliders.c1!.t).toEqual([0, 1, 0]);
+    expect(shot().parts.a!.settings.thickness).toBe(0.02);
+  });
+});
 
 describe('settings', () => {
   it('several at once keep their differences or become equal', () => {

@@ -330,6 +330,30 @@ export function setShot(
   });
 }
 
+/** Lengths of a chain's settings, m: they grow with the figure. */
+const SIZES = ['thickness', 'shift'] as const;
+
+/** Says what one unit of the file is. What was fitted to the figure (colliders, thickness) grows or shrinks with it. */
+export function setScale(metresPerUnit: number): Thunk {
+  return change('Set scale', (d) => {
+    const by = metresPerUnit / d.character.metresPerUnit;
+    d.character.metresPerUnit = metresPerUnit;
+    if (!Number.isFinite(by) || by <= 0) return;
+    const scaled = (v: readonly number[]) => v.map((x) => rounded(x * by)) as [number, number, number];
+    for (const c of Object.values(d.colliders)) {
+      c.t = scaled(c.t);
+      for (const k of c.keys) k.t = scaled(k.t);
+      const { shape } = c;
+      if (shape.kind === 'sphere' || shape.kind === 'capsule') shape.radius *= by;
+      if (shape.kind === 'capsule') shape.length *= by;
+      if (shape.kind === 'box') shape.size = shape.size.map((x) => x * by) as [number, number, number];
+    }
+    for (const part of Object.values(d.parts))
+      for (const key of SIZES)
+        part.settings[key] = Math.min(CHAIN_SETTINGS[key].max, rounded(part.settings[key] * by));
+  });
+}
+
 /** A sentence for an error of the core; anything else is rethrown. */
 export function sentenceOf(e: unknown): string {
   if (e instanceof OscillumError) return e.sentence;

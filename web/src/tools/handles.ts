@@ -17,6 +17,8 @@ interface Held {
 /** Drags handles of colliders and forces on the stage; the shot answers while they move, and it is one edit. */
 export class HandleTool {
   private held: Held | null = null;
+  /** Whether the pointer is over a handle. */
+  private near = false;
 
   constructor(
     private readonly host: HTMLElement,
@@ -50,10 +52,10 @@ export class HandleTool {
   private readonly move = (e: PointerEvent) => {
     const { held } = this;
     if (!held) {
-      if (e.buttons === 0 && this.stage.handleAt(e.clientX, e.clientY, NEAR)) {
-        e.stopImmediatePropagation();
-        this.host.style.cursor = 'grab';
-      }
+      const near = e.buttons === 0 && this.stage.handleAt(e.clientX, e.clientY, NEAR) !== null;
+      if (near) e.stopImmediatePropagation();
+      if (near !== this.near) this.host.style.cursor = near ? 'grab' : '';
+      this.near = near;
       return;
     }
     e.stopImmediatePropagation();

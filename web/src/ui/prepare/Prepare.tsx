@@ -1,7 +1,7 @@
 import { rigSize } from '@oscillum/core/character';
 import { lastFrame } from '@oscillum/core/model';
 import { useMemo, useState } from 'react';
-import { sentenceOf, setShot } from '../../state/edits';
+import { sentenceOf, setScale, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { NumberBox } from '../common/Fields';
@@ -125,7 +125,7 @@ function CharacterPanel() {
             digits={6}
             value={metresPerUnit}
             unit="m"
-            onSet={(v) => run(setShot('Set scale', { character: { metresPerUnit: v } }))}
+            onSet={(v) => run(setScale(v))}
           />{' '}
           m
         </span>
