@@ -1,9 +1,12 @@
 import { expect, test, type Page } from '@playwright/test';
+import { demoFiles } from '@oscillum/demo';
 import { bytesOf, laneNumbers, newer, play, run, saved } from './desk';
 
-/** A copy of a demo shot, so that tests that follow find theirs as it was. */
-async function copyOf(page: Page, id: string): Promise<string> {
-  const answer = await page.request.post(`/api/shots/${id}/duplicate`, { data: {} });
+/** A shot as the demo has it, whatever other tests did to theirs, under a name of its own. */
+async function freshShot(page: Page, which: 'Stride away' | 'Lookout'): Promise<string> {
+  const [brindle] = await demoFiles();
+  const shot = brindle!.shots.find((s) => s.clip?.name === which)!;
+  const answer = await page.request.post('/api/shots', { data: { ...shot, name: `Fresh ${which}` } });
   return ((await answer.json()) as { id: string }).id;
 }
 
@@ -34,7 +37,7 @@ async function drag(
 test('colliders and winds are taken hold of on the stage, mirrored, and told whom they touch', async ({
   page,
 }) => {
-  await page.goto(`/shot/${await copyOf(page, 'demoshot0002')}/tune?frame=40`);
+  await page.goto(`/shot/${await freshShot(page, 'Lookout')}/tune?frame=40`);
   let now = await run(page);
   await page.getByRole('tab', { name: 'World' }).click();
   await page.getByRole('button', { name: '+ capsule' }).click();
@@ -84,7 +87,7 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
 test('marks are chosen across lanes, moved and copied; a take stands beside; only a bracket is played', async ({
   page,
 }) => {
-  await page.goto(`/shot/${await copyOf(page, 'demoshot0001')}/tune?frame=30`);
+  await page.goto(`/shot/${await freshShot(page, 'Stride away')}/tune?frame=30`);
   await run(page);
   const body = page.getByTestId('lane-Plume, middle').locator('.lane-body');
   await page.getByRole('button', { name: 'Select Plume, middle' }).click();
@@ -138,7 +141,7 @@ async function middleOf(target: ReturnType<Page['locator']>): Promise<{ x: numbe
 test('a turn is added and keyed, a fringe gets joints and swings, and the same parts go to another clip', async ({
   page,
 }) => {
-  await page.goto(`/shot/${await copyOf(page, 'demoshot0002')}/prepare?frame=20`);
+  await page.goto(`/shot/${await freshShot(page, 'Lookout')}/prepare?frame=20`);
   await page.getByRole('treeitem', { name: /^neck/ }).click();
   await page.getByRole('button', { name: 'Add a turn' }).click();
   await expect(page.getByText('so a loop can close')).toBeVisible();
