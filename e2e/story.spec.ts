@@ -29,6 +29,7 @@ test('from a dropped character to baked keys, with mouse and keyboard only', asy
 
   // Tune: find the plume, make it a chain.
   await page.getByRole('link', { name: 'Tune' }).click();
+  await expect(page.getByRole('region', { name: 'Lanes' })).toBeVisible();
   await expect(page.getByText('Nothing moves yet')).toBeVisible();
   await page.getByLabel('Search joints').fill('plume middle');
   await page.getByRole('treeitem', { name: /plume middle 1/ }).click();
@@ -82,6 +83,7 @@ test('from a dropped character to baked keys, with mouse and keyboard only', asy
   ]);
   await page.getByRole('button', { name: 'Mute what was baked' }).click();
   await page.getByRole('link', { name: 'Tune' }).click();
+  await expect(page.getByRole('region', { name: 'Lanes' })).toBeVisible();
   await expect(page.getByTestId('lane-Plume middle')).toContainText('muted: baked already');
   await saved(page);
 

@@ -12,6 +12,7 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
   await expect(page).toHaveURL(/prepare/);
   await page.getByLabel('Clip', { exact: true }).selectOption({ label: 'Stride away · 3.20 s' });
   await page.getByRole('link', { name: 'Tune' }).click();
+  await expect(page.getByRole('region', { name: 'Lanes' })).toBeVisible();
 
   // The plume: three rows by a pattern, in one press. Crest and strap by name.
   const search = page.getByLabel('Search joints');
