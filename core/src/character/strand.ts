@@ -69,7 +69,7 @@ const TIPS = 0.5;
 
 /**
  * Finds rows from root to tip: `rows` of them on every connected piece, spread as far apart at their tips as can be. The
- * root is where a piece is nearest to `hold` (m); the way is the shortest along the mesh (Dijkstra 1959). A single row of
+ * root is where a piece is nearest to `hold` (m); the way is the shortest along the mesh, by relaxation (Bellman 1958). A single row of
  * a piece goes through the middle of it.
  */
 export function findStrands(mesh: MeshAtRest, hold: ArrayLike<number>, rows: number): StrandPath[] {
@@ -78,10 +78,12 @@ export function findStrands(mesh: MeshAtRest, hold: ArrayLike<number>, rows: num
     const members = Array.from(mesh.piece.keys()).filter((v) => mesh.piece[v] === piece);
     if (members.length < 3) continue;
     const near = members.map((v) => apart(mesh.places, 3 * v, hold, 0));
-    const [least, most] = [Math.min(...near), Math.max(...near)];
+    // Not spread into arguments: a mesh may have more vertices than a call takes.
+    const least = near.reduce((a, b) => Math.min(a, b));
+    const most = near.reduce((a, b) => Math.max(a, b));
     const roots = members.filter((_, i) => near[i]! <= least + ROOT * (most - least));
     const { far, from } = distances(mesh, roots);
-    const longest = Math.max(...members.map((v) => far[v]!));
+    const longest = members.reduce((most, v) => Math.max(most, far[v]!), 0);
     if (!(longest > 0)) continue;
     const passed = new Set(members.map((v) => from[v]!));
     const ends = members.filter((v) => !passed.has(v) && far[v]! >= TIPS * longest);

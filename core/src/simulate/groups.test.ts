@@ -129,6 +129,15 @@ describe('groups', () => {
     // Only what changed since the last run: back to what it was, once more for one.
     expect(stepsOf(shot)).toBe(one);
     expect(stepsOf(change(shot, (d) => void (d.parts.c4!.name = 'Tail')))).toBe(0);
+    // A collider that goes moves the numbers of those after it, which others stand in.
+    const inside = change(shot, (d) => {
+      d.parts.c4!.touches.colliders = [d.colliders.k1!.id];
+      d.colliders.k1!.shape = { kind: 'sphere', radius: 0.5 };
+    });
+    stepsOf(inside);
+    expect(Math.max(...cache.last!.frames.deepIn.filter((_, k) => k % 6 === 4))).toBe(3);
+    expect(stepsOf(change(inside, (d) => void (d.colliders.k0!.muted = true)))).toBeLessThan(all);
+    stepsOf(shot);
     expect(stepsOf(change(shot, (d) => void (d.forces.wind!.name = 'Breeze')))).toBe(0);
     expect(stepsOf(change(shot, (d) => void ((d.forces.wind as { speed: number }).speed = 9)))).toBeLessThan(
       0.25 * all,

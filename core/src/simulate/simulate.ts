@@ -241,7 +241,13 @@ function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows:
   const { chains, colliders } = columnsOf(old.asked, [group], false);
   const packed = packRows(old.frames, { chains, colliders }, 0, rows);
   unpackRows(frames, { ...packed, columns: columnsOf(shot, [group], false) });
-  for (const i of chains) frames.startsIn[i] = old.frames.startsIn[i]!;
+  // Colliders that do not concern the group may have come or gone, so theirs are numbered anew.
+  const number = [0, ...old.frames.colliders.map((id) => 1 + frames.colliders.indexOf(id))];
+  for (const i of chains) {
+    frames.startsIn[i] = old.frames.startsIn[i]!;
+    for (let cell = i; cell < rows * frames.chains.length; cell += frames.chains.length)
+      frames.deepIn[cell] = number[frames.deepIn[cell]!]!;
+  }
 }
 
 /** Writes where the colliders stand that do not move freely. */

@@ -244,7 +244,7 @@ export const viewSlice = createSlice({
         ? state.folded.filter((g) => g !== payload)
         : [...state.folded, payload];
     },
-    /** Null plays all; an end before the other begins anew from itself. */
+    /** Null, or no frames between the ends, plays all. */
     bracketSet: (state, { payload }: PayloadAction<ViewSlice['bracket']>) => {
       state.bracket = payload && payload.to > payload.from ? payload : null;
     },
