@@ -1,7 +1,8 @@
 /**
- * The step of core/src/solver/chain.ts in other languages. The functions between "kernel: begin" and "kernel: end" and the
- * kernels of core/src/math are taken word for word, with types put in their place: for WebAssembly (scripts/kernel.ts), and
- * for the benchmark that stands ours beside the same scheme in C.
+ * The step of core/src/solver/chain.ts, and the search of search.ts, in other languages. The functions between
+ * "kernel: begin" and "kernel: end" and the kernels of core/src/math are taken word for word, with types put in their
+ * place: for WebAssembly (scripts/kernel.ts), and (the step alone) for the benchmark that stands ours beside the same
+ * scheme in C.
  */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -13,11 +14,16 @@ const read = (path: string) => readFileSync(join(root, path), 'utf8');
 /** Order of a header: numbers, then arrays. chain.ts writes it in this order. */
 export const NUMBERS =
   'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow'.split(' ');
-const WHOLE = new Set('n contacts damped bending soft coned planar airy lastRow'.split(' '));
+const WHOLE = new Set('n contacts damped bending soft coned planar airy lastRow links bodies room'.split(' '));
 export const ARRAYS =
-  'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
+  'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
     ' ',
   );
+
+/** The same of search.ts. */
+const SEARCH_NUMBERS = 'links bodies room h length'.split(' ');
+const SEARCH_ARRAYS =
+  'x v fall source thick table pressed minded ahead near segment start end found out'.split(' ');
 
 /** bandFactor8 of core/src/math/band.ts, two numbers at a time: the same products and differences, so the same bits. */
 const FACTOR = `
@@ -64,7 +70,7 @@ const typed = (code: string) =>
   code
     .replace(/\]!/g, ']')
     .replace(/: Float64Array/g, ': Floats')
-    .replace(/\b(entry|i|j|last|n|width): number/g, '$1: i32')
+    .replace(/\b(entry|i|j|o|b|kind|last|n|width): number(?=[,)])/g, '$1: i32')
     .replace(/: number/g, ': f64')
     .replace(/export function/g, 'function')
     .replace(
@@ -80,43 +86,49 @@ const typed = (code: string) =>
  * Gives every function its own copies of the globals it reads: compilers of WebAssembly keep locals in registers but
  * load a global each time.
  */
-function withLocals(code: string): string {
+function withLocals(code: string, prefix: string, names: readonly string[]): string {
   return code.replace(
     /^function (\w+)\(([^)]*)\): (\w+) \{\n([^]*?)\n\}/gm,
     (_, name: string, parameters: string, type: string, body: string) => {
-      const copies = [...NUMBERS, 'n3', ...ARRAYS].filter(
+      const copies = names.filter(
         (k) =>
           new RegExp(`(?<![\\w.])${k}\\b`).test(body) &&
           !new RegExp(`(^|[ ,(])${k}: |(const|let) ${k}\\b`).test(parameters),
       );
-      const lines = copies.map((k) => `  const ${k} = g_${k};\n`).join('');
+      const lines = copies.map((k) => `  const ${k} = ${prefix}${k};\n`).join('');
       const inline = ['addBend', 'advance'].includes(name) ? '@inline ' : '';
       return `${inline}function ${name}(${parameters}): ${type} {\n${lines}${body}\n}`;
     },
   );
 }
 
+/** What stands between the marks of a file. */
+function region(text: string): string {
+  return text.slice(text.indexOf('// kernel: begin'), text.indexOf('// kernel: end'));
+}
+const constant = (text: string, name: string) =>
+  [name, new RegExp(`const ${name} = ([^;]+);`).exec(text)![1]!] as const;
+
 /** What is taken from the reference: the step, the kernels it calls, and the constants of both. */
 function taken() {
   const chain = read('core/src/solver/chain.ts');
   const band = read('core/src/math/band.ts');
   const rows = read('core/src/math/rows.ts');
-  const body = chain
-    .slice(chain.indexOf('// kernel: begin'), chain.indexOf('// kernel: end'))
+  const body = region(chain)
     .replace(/^ {2}/gm, '')
-    .replace('function step()', 'function run()');
-  const constant = (text: string, name: string) =>
-    [name, new RegExp(`const ${name} = ([^;]+);`).exec(text)![1]!] as const;
+    .replace('function step()', 'function run()')
+    .replace('function build()', 'function makeBase()');
   return {
     code: [
       typed(
         band.slice(band.indexOf('export function bandSolve8'), band.indexOf('/**\n * Smallest eigenvalue')),
       ),
       typed(rows.slice(rows.indexOf('export function'))),
-      withLocals(typed(body)),
+      withLocals(typed(body), 'g_', [...NUMBERS, 'n3', ...ARRAYS]),
     ].join('\n'),
     factor: typed(/export function bandFactor8[^]*?\n\}/.exec(band)![0]),
     reals: [
+      'HARD',
       'LENGTH_TOLERANCE',
       'TOUCHING_TOLERANCE',
       'CONTACT_TOLERANCE',
@@ -132,43 +144,84 @@ function taken() {
   };
 }
 
+/** The search, and the geometry it calls. */
+function takenSearch() {
+  const search = read('core/src/solver/search.ts');
+  const shapes = read('core/src/solver/shapes.ts');
+  return {
+    code: [
+      typed(region(shapes)),
+      typed(region(read('core/src/solver/bodies.ts'))),
+      withLocals(typed(region(search).replace(/^ {2}/gm, '').replace('function search()', 'function look()')), 's_', [...SEARCH_NUMBERS, ...SEARCH_ARRAYS]),
+    ].join('\n'),
+    reals: [
+      constant(shapes, 'GOLDEN'),
+      ...['NEARBY', 'STRIKE_STEP', 'PRESS_STEP', 'ROOT_PART', 'GROWN'].map((k) => constant(search, k)),
+    ],
+    wholes: [
+      constant(shapes, 'SECTIONS'),
+      ...['BODY_ROW', 'FOUND_ROW', 'ADVANCES'].map((k) => constant(search, k)),
+    ],
+  };
+}
+
+/** Globals of a module under a prefix, and the function that reads them from a header. */
+function globals(reader: string, prefix: string, numbers: readonly string[], arrays: readonly string[]): string {
+  const number = (k: string, i: number) =>
+    `  ${prefix}${k} = ${WHOLE.has(k) ? '<i32>' : ''}load<f64>(header + ${8 * i});`;
+  const array = (k: string, i: number) =>
+    `  ${prefix}${k} = changetype<Floats>(<usize>load<f64>(header + ${8 * (numbers.length + i)}));`;
+  return `
+${numbers.map((k) => `let ${prefix}${k}: ${WHOLE.has(k) ? 'i32' : 'f64'} = 0;`).join('\n')}
+${arrays.map((k) => `let ${prefix}${k}: Floats = changetype<Floats>(<usize>0);`).join('\n')}
+function ${reader}(header: usize): void {
+${numbers.map(number).join('\n')}
+${arrays.map(array).join('\n')}
+}`;
+}
+
 export function assemblyScript(): string {
   const { code, reals, wholes } = taken();
-  const number = (k: string, i: number) =>
-    `  g_${k} = ${WHOLE.has(k) ? '<i32>' : ''}load<f64>(header + ${8 * i});`;
-  const array = (k: string, i: number) =>
-    `  g_${k} = changetype<Floats>(<usize>load<f64>(header + ${8 * (NUMBERS.length + i)}));`;
+  const found = takenSearch();
   return `
 @unmanaged class Floats {
   @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
   @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
 }
-${reals.map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
-${wholes.map(([k, v]) => `const ${k}: i32 = ${v};`).join('\n')}
+@external("env", "nearestMesh") declare function nearestMesh(b: i32): void;
+${[...reals, ...found.reals].map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
+${[...wholes, ...found.wholes].map(([k, v]) => `const ${k}: i32 = ${v};`).join('\n')}
 @inline function int(x: f64): i32 { return <i32>x; }
 const row: i32 = 9;
 const pad: i32 = PAD8;
 let g_n3: i32 = 0;
 let count: i32 = 0;
 let stuck: i32 = 0;
-${NUMBERS.map((k) => `let g_${k}: ${WHOLE.has(k) ? 'i32' : 'f64'} = 0;`).join('\n')}
-${ARRAYS.map((k) => `let g_${k}: Floats = changetype<Floats>(<usize>0);`).join('\n')}
+${globals('read', 'g_', NUMBERS, ARRAYS)}
+${globals('readSearch', 's_', SEARCH_NUMBERS, SEARCH_ARRAYS)}
 ${FACTOR}
 ${code}
-function read(header: usize): void {
-${NUMBERS.map(number).join('\n')}
-${ARRAYS.map(array).join('\n')}
-  g_n3 = 3 * g_n;
-}
+${found.code}
 export function place(header: usize, entry: i32, share: f64): void {
   read(header);
+  g_n3 = 3 * g_n;
   placeSource(entry, share);
+}
+export function build(header: usize): f64 {
+  read(header);
+  g_n3 = 3 * g_n;
+  return makeBase();
 }
 export function step(header: usize): i32 {
   read(header);
+  g_n3 = 3 * g_n;
   count = 0;
   run();
   return stuck ? -count : count;
+}
+export function search(header: usize): i32 {
+  readSearch(header);
+  return <i32>look();
 }
 `;
 }

@@ -11,7 +11,7 @@ import type { ChainLayout } from '../parts/index';
 import { inOrder, partsInOrder, type Collider, type Shot } from '../model/index';
 import { clipOf } from './clip';
 import { makeSource } from './source';
-import { chainNumbers, makeArena, type Arena } from '../solver/index';
+import { chainNumbers, makeArena, searchNumbers, type Arena } from '../solver/index';
 
 /** What a chain hangs from: another chain's joint, or nothing that is simulated. */
 export interface Hanging {
@@ -136,8 +136,15 @@ export function makeTrack(character: Character, shot: Shot, layouts: readonly Ch
   const owner = new Map<number, Hanging>();
   sorted.forEach((l, chain) => l.joints.forEach((node, link) => owner.set(node, { chain, link })));
   const size = sorted.reduce((sum, l) => sum + rows * (7 * l.joints.length + 3), 0);
-  // Twice the rows: a delayed chain has rows of its own beside the source's. What is not used is never touched.
-  const arena = makeArena(2 * size + sorted.reduce((sum, l) => sum + chainNumbers(l.joints.length), 0));
+  // Twice the rows: a delayed chain has rows of its own beside the source's. A chain may touch every collider and every
+  // link before its own. What is not used is never touched.
+  let needs = 2 * size;
+  let others = inOrder(shot.colliders).length;
+  for (const { joints } of sorted) {
+    needs += chainNumbers(joints.length) + searchNumbers(joints.length, others);
+    others += joints.length;
+  }
+  const arena = makeArena(needs);
   const chains = sorted.map((layout): ChainTrack => {
     const n = layout.joints.length;
     let hanging: Hanging = { chain: -1, link: -1 };

@@ -153,7 +153,7 @@ export function makeWorld(
     );
     for (let j = 0; j < i; j++) if (pairOf(i, j)) bodies.push(...linkBodies[j]!);
     const length = tracks[i]!.lengths.reduce((a, b) => a + b, 0);
-    return bodies.length > 0 ? makeChainContacts(solver, bodies, h, length) : null;
+    return bodies.length > 0 ? makeChainContacts(solver, bodies, h, length, track.arena) : null;
   });
   const forces = parts.map((p) => forcesOn(shot, p.id));
   const chains = solvers.map((solver, i): ChainRun => ({

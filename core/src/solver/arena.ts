@@ -4,12 +4,16 @@ import { KERNEL_BASE64 } from './kernel.generated';
 export interface Arena {
   /** Zeroed numbers. */
   alloc(size: number): Float64Array;
-  /** Writes down where a chain's numbers and arrays stand; the order is that of scripts/kernel.ts. Its address is the header's. */
-  header(numbers: readonly number[], arrays: readonly Float64Array[]): Float64Array;
+  /** Room for so many numbers and, after them, where arrays stand; the order is that of scripts/kernelSource.ts. */
+  header(numbers: number, arrays: readonly Float64Array[]): Float64Array;
   /** Places the source of the chain of a header. */
   place(header: number, row: number, share: number): void;
+  /** Builds the matrix of the chain of a header for its order; returns its largest number. */
+  build(header: number): number;
   /** Steps the chain of a header; returns the iterations taken, below 0 when they were not enough. */
   step(header: number): number;
+  /** Looks for what the chain of a header may touch (search.ts); meshes are asked by their place in the list. Returns how much was found. */
+  search(header: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
@@ -17,7 +21,9 @@ export interface Arena {
 interface Kernel {
   memory: WebAssembly.Memory;
   place(header: number, row: number, share: number): void;
+  build(header: number): number;
   step(header: number): number;
+  search(header: number): number;
 }
 
 /** Numbers a chain of n links takes at most: its arrays (see chain.ts) and its header. */
@@ -30,7 +36,9 @@ let compiled: WebAssembly.Module | null = null;
 /** An arena for so many numbers. Compiling takes a few milliseconds, once. */
 export function makeArena(numbers: number): Arena {
   compiled ??= new WebAssembly.Module(Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0)));
-  const kernel = new WebAssembly.Instance(compiled).exports as unknown as Kernel;
+  let askMesh: (body: number) => void = () => undefined;
+  const imports = { env: { nearestMesh: (body: number) => askMesh(body) } };
+  const kernel = new WebAssembly.Instance(compiled, imports).exports as unknown as Kernel;
   const PAGE = 65536;
   const start = kernel.memory.buffer.byteLength;
   let free = start;
@@ -42,14 +50,18 @@ export function makeArena(numbers: number): Arena {
   };
   return {
     alloc,
-    header: (values, arrays) => {
-      const out = alloc(values.length + arrays.length);
-      out.set(values);
-      arrays.forEach((a, i) => (out[values.length + i] = a.byteOffset));
+    header: (numbers, arrays) => {
+      const out = alloc(numbers + arrays.length);
+      arrays.forEach((a, i) => (out[numbers + i] = a.byteOffset));
       return out;
     },
     place: kernel.place,
+    build: kernel.build,
     step: kernel.step,
+    search: (header, nearestMesh) => {
+      askMesh = nearestMesh;
+      return kernel.search(header);
+    },
     release: (numbers) => void (free = start + numbers * 8),
   };
 }

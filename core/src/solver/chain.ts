@@ -96,6 +96,10 @@ export const CONTACT = {
   /** The most that friction holds along the surface, in units of the step: begins as it was in the step before. */
   grip: 19,
 } as const;
+/** How many numbers a header holds before its arrays, and where two of them stand: see `writeNumbers`. */
+const NUMBERS = 19;
+const CONTACTS_AT = 11;
+const AIRY_AT = 17;
 /** A whole number kept among real ones; the compiled kernel turns it into an index here. */
 const int = (x: number): number => x;
 
@@ -216,18 +220,6 @@ export function makeChainSolver(
   let count = 0;
   let stuck = 0;
 
-  /** Adds a stiffness of link vector i to a band, the same on each axis. */
-  function addLink(to: Float64Array, i: number, weight: number): void {
-    for (let c = 0; c < 3; c++) {
-      const at = (3 * i + c) * row;
-      to[at]! += weight;
-      if (i > 0) {
-        to[at - 24]! -= weight;
-        to[at - 3 * row]! += weight;
-      }
-    }
-  }
-
   /** The part of the matrix that the shape does not change: mass, hold, all damping, and bending on its own link. */
   const bases = [make((n3 + pad) * row), make((n3 + pad) * row)] as const;
   const lengthwises = [make(n), make(n)] as const;
@@ -235,8 +227,7 @@ export function makeChainSolver(
   let lengthwise = lengthwises[1];
   /** Of the matrix of either order: what is hard must not depend on which was built last. */
   const stiffests = [0, 0];
-  let stiffest = 0;
-  let compliance: Float64Array = new Float64Array(n);
+  const compliance = make(n);
   let order: 1 | 2 = 2;
   /** Whether the matrices of either order fit the feel. */
   const built = [false, false];
@@ -259,14 +250,85 @@ export function makeChainSolver(
       dampStiff[i] = k.beta * k.damping[i]!;
       for (let c = 0; c < 3; c++) fall[3 * i + c] = next.gravity[c]! * k.gravity[i]!;
     }
-    compliance = k.compliance;
-    built[0] = built[1] = false;
-    setOrder(order);
+    compliance.set(k.compliance);
+    rebuild();
   }
 
-  /** Builds `base` and `lengthwise` for the order in use. */
-  function build(): void {
-    base.fill(0);
+  function setStep(next: number): void {
+    if (next === h) return;
+    h = next;
+    rebuild();
+  }
+
+  /** Builds the matrices anew: that of second order always, for it says what is hard, the other when it is asked for. */
+  function rebuild(): void {
+    built[0] = built[1] = false;
+    const now = order;
+    setOrder(2);
+    setOrder(now);
+  }
+
+  /** Second order (BDF2) is the rule; first order (implicit Euler) for the substeps of an impact, where the past lies. */
+  function setOrder(next: 1 | 2): void {
+    if (next === order && built[next - 1]) return;
+    order = next;
+    const two = next === 2;
+    H = (two ? 4 / 9 : 1) * h * h;
+    touch = (two ? 2 / 3 : 1) * h;
+    c43 = two ? 4 / 3 : 1;
+    c13 = two ? 1 / 3 : 0;
+    c89 = two ? (8 / 9) * h : h;
+    c29 = two ? (2 / 9) * h : 0;
+    b0 = (two ? 1.5 : 1) / h;
+    b1 = (two ? 2 : 1) / h;
+    b2 = (two ? 0.5 : 0) / h;
+    base = bases[next === 1 ? 0 : 1];
+    lengthwise = lengthwises[next === 1 ? 0 : 1];
+    if (header) {
+      writeNumbers(header);
+      header[baseAt] = base.byteOffset;
+      header[lengthwiseAt] = lengthwise.byteOffset;
+    }
+    if (!built[next - 1]) stiffests[next - 1] = arena && header ? arena.build(header.byteOffset) : build();
+    built[next - 1] = true;
+  }
+
+  function reset(velocity: Float64Array): void {
+    for (let i = 0; i < n3 + 3; i++) {
+      x[i] = source[i]!;
+      v[i] = velocity[i]!;
+      vOld[i] = v[i]!;
+      xOld[i] = x[i]! - h * v[i]!;
+    }
+    for (let i = 0; i < n3; i++) {
+      past1[i] = x[i + 3]! - x[i]!;
+      past2[i] = xOld[i + 3]! - xOld[i]!;
+    }
+    turnOld.set(sourceTurn);
+    turns.fill(0);
+    tension.fill(0);
+    for (let i = 0; i < n; i++) turns[4 * i + 3] = 1;
+    count = 0;
+  }
+
+  // What stands up to "kernel: end" is also compiled (scripts/kernelSource.ts), which knows only what is used here.
+  // kernel: begin
+
+  /** Adds a stiffness of link vector i to a band, the same on each axis. */
+  function addLink(to: Float64Array, i: number, weight: number): void {
+    for (let c = 0; c < 3; c++) {
+      const at = (3 * i + c) * row;
+      to[at]! += weight;
+      if (i > 0) {
+        to[at - 24]! -= weight;
+        to[at - 3 * row]! += weight;
+      }
+    }
+  }
+
+  /** Builds `base` and `lengthwise` for the order in use; returns the largest number of `base`. */
+  function build(): number {
+    for (let k = 0; k < n3 * row; k++) base[k] = 0;
     for (let i = 0; i < n; i++) {
       for (let c = 0; c < 3; c++) base[(3 * i + c) * row]! += mass[i]! * (1 + touch * dampMass[i]!);
       addLink(base, i, (H + touch * dampStiff[i]!) * hold[i]!);
@@ -290,59 +352,12 @@ export function makeChainSolver(
         }
       }
     }
-    stiffest = stiffests[order - 1] = base.reduce((most, x) => Math.max(most, x), 0);
+    let stiffest: number = 0;
+    for (let k = 0; k < n3 * row; k++) stiffest = Math.max(stiffest, base[k]!);
     // Without a stretch of its own a link is hard, even beside soft ones.
     for (let i = 0; i < n; i++) lengthwise[i] = compliance[i]! > 0 ? H / compliance[i]! : HARD * stiffest;
+    return stiffest;
   }
-
-  function setStep(next: number): void {
-    if (next === h) return;
-    h = next;
-    built[0] = built[1] = false;
-    setOrder(order);
-  }
-
-  /** Second order (BDF2) is the rule; first order (implicit Euler) for the substeps of an impact, where the past lies. */
-  function setOrder(next: 1 | 2): void {
-    if (next === order && built[next - 1]) return;
-    order = next;
-    const two = next === 2;
-    H = (two ? 4 / 9 : 1) * h * h;
-    touch = (two ? 2 / 3 : 1) * h;
-    c43 = two ? 4 / 3 : 1;
-    c13 = two ? 1 / 3 : 0;
-    c89 = two ? (8 / 9) * h : h;
-    c29 = two ? (2 / 9) * h : 0;
-    b0 = (two ? 1.5 : 1) / h;
-    b1 = (two ? 2 : 1) / h;
-    b2 = (two ? 0.5 : 0) / h;
-    base = bases[next === 1 ? 0 : 1];
-    lengthwise = lengthwises[next === 1 ? 0 : 1];
-    stiffest = stiffests[next - 1]!;
-    if (!built[next - 1]) build();
-    built[next - 1] = true;
-    writeNumbers();
-  }
-
-  function reset(velocity: Float64Array): void {
-    for (let i = 0; i < n3 + 3; i++) {
-      x[i] = source[i]!;
-      v[i] = velocity[i]!;
-      vOld[i] = v[i]!;
-      xOld[i] = x[i]! - h * v[i]!;
-    }
-    for (let i = 0; i < n3; i++) {
-      past1[i] = x[i + 3]! - x[i]!;
-      past2[i] = xOld[i + 3]! - xOld[i]!;
-    }
-    turnOld.set(sourceTurn);
-    turns.fill(0);
-    tension.fill(0);
-    for (let i = 0; i < n; i++) turns[4 * i + 3] = 1;
-    count = 0;
-  }
-
-  // kernel: begin (compiled to WebAssembly by scripts/kernel.ts, which knows only what is used here)
 
   /** Row `entry` of the source motion, going on to the next by `share`. */
   function placeSource(entry: number, share: number): void {
@@ -985,28 +1000,29 @@ export function makeChainSolver(
     return sum;
   }
 
-  const numbers = () => [
-    n,
-    h,
-    H,
-    b0,
-    b1,
-    b2,
-    c43,
-    c13,
-    c89,
-    c29,
-    touch,
-    contacts,
-    damped ? 1 : 0,
-    bending ? 1 : 0,
-    soft ? 1 : 0,
-    coned ? 1 : 0,
-    planar ? 1 : 0,
-    airy ? 1 : 0,
-    lastRow,
-  ];
-  const arrays = () => [
+  /** The numbers of the header, in the order of scripts/kernelSource.ts. */
+  function writeNumbers(to: Float64Array): void {
+    to[0] = n;
+    to[1] = h;
+    to[2] = H;
+    to[3] = b0;
+    to[4] = b1;
+    to[5] = b2;
+    to[6] = c43;
+    to[7] = c13;
+    to[8] = c89;
+    to[9] = c29;
+    to[10] = touch;
+    to[CONTACTS_AT] = contacts;
+    to[12] = damped ? 1 : 0;
+    to[13] = bending ? 1 : 0;
+    to[14] = soft ? 1 : 0;
+    to[15] = coned ? 1 : 0;
+    to[16] = planar ? 1 : 0;
+    to[AIRY_AT] = airy ? 1 : 0;
+    to[18] = lastRow;
+  }
+  const arrays = [
     rest,
     perRest,
     mass,
@@ -1021,6 +1037,7 @@ export function makeChainSolver(
     plane,
     contact,
     lengthwise,
+    compliance,
     length,
     aim,
     perAim,
@@ -1047,18 +1064,12 @@ export function makeChainSolver(
     points,
     turnRows,
   ];
-  const header = arena?.header(numbers(), arrays());
-  /** Tells the compiled step what has changed. */
-  function writeNumbers(): void {
-    if (!header) return;
-    const now = numbers();
-    header.set(now);
-    arrays().forEach((a, i) => (header[now.length + i] = a.byteOffset));
-  }
+  const header = arena?.header(NUMBERS, arrays);
+  const baseAt = NUMBERS + arrays.indexOf(base);
+  const lengthwiseAt = NUMBERS + arrays.indexOf(lengthwise);
   function setContacts(used: number): void {
-    if (used === contacts) return;
     contacts = used;
-    writeNumbers();
+    if (header) header[CONTACTS_AT] = used;
   }
   function forget(): void {
     for (let i = 0; i < n3 + 3; i++) {
@@ -1068,9 +1079,8 @@ export function makeChainSolver(
     for (let i = 0; i < n3; i++) past2[i] = xOld[i + 3]! - xOld[i]!;
   }
   function setAiry(is: boolean): void {
-    if (airy === is) return;
     airy = is;
-    writeNumbers();
+    if (header) header[AIRY_AT] = is ? 1 : 0;
   }
   function carry(travel: Float64Array): void {
     for (let p = 0; p < n3 + 3; p += 3) {
@@ -1096,7 +1106,7 @@ export function makeChainSolver(
     grip,
     plane,
     contact,
-    hardness: () => FIRMER * HARD * stiffest,
+    hardness: () => FIRMER * HARD * stiffests[1]!,
     setContacts,
     setAiry,
     setOrder,

@@ -64,8 +64,8 @@ function find(out: Touch[], a: Body, b: Body, h: number, flipped: boolean): void
   const { at, radius } = samples(a);
   for (const p of at) {
     toWorld(spot, a.before, p);
-    pointToBody(local, 0, b.before, spot, 0);
-    pointToBody(local, 3, b.before, spot, 0);
+    pointToBody(local, 0, b.before, 0, spot, 0);
+    pointToBody(local, 3, b.before, 0, spot, 0);
     nearestOnSegment(near, b.shape, local);
     const gap = near[1]! - radius;
     let way = 0;

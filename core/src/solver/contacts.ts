@@ -1,16 +1,8 @@
 import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
-import {
-  finishBody,
-  givesWay,
-  moveFree,
-  pointToBody,
-  pushBody,
-  toWorld,
-  velocityAt,
-  type Body,
-} from './bodies';
+import type { Arena } from './arena';
+import { finishBody, givesWay, moveFree, pushBody, toWorld, velocityAt, type Body } from './bodies';
 import { CONTACT, CONTACT_ROW, HOLDER_ROWS, mostContacts, type ChainSolver } from './chain';
-import { nearestOnSegment, type Shape } from './shapes';
+import { FOUND, FOUND_ROW, makeSearch, OUT, ROOT_PART, STRIKE_STEP } from './search';
 
 /** How a chain meets what it touches; arrays are one number a link. */
 export interface ChainSkin {
@@ -52,73 +44,46 @@ export interface ContactReport {
   newtons: number;
 }
 
-/** Share of the chain's length by which what is near is taken wider: gravity, and lengths that turn links aside. */
-const NEARBY = 0.02;
 /** A link that goes farther than this share of its length past something in one step goes in parts. */
 const HURRY = 0.16;
-/** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
-const STRIKE_STEP = 1 / 3840;
-const PRESS_STEP = 1 / 960;
 const MOST_PARTS = 64;
 /** A step that finds no answer is tried in four and in so many parts. */
 const TRIED_PARTS = 16;
-/** Share of the first link, from the root, that touches nothing. */
-const ROOT_PART = 0.3;
 /** Along-surface stiffness of sticking, beside that against the surface. */
 const STICK = 1e-3;
 /** m/s: slower hits do not bounce. */
 const LEAST_BOUNCE = 0.05;
-/** Share of its length by which a chain is expected to leave what its root stands in. */
-const GROWN = 0.6;
 /** What starts inside something is led out this fast: lengths of the chain a second. */
 const LEAD_OUT = 0.2;
-/** Steps of conservative advancement; each comes nearer by at least half of what is left on smooth shapes. */
-const ADVANCES = 24;
 
 /** Rows this module keeps beside the chain's own: body, speed of the hit, how deep the half space lies. */
 const SIDE = 3;
 
-const near = new Float64Array(5);
-/** The two ends of a link in a body's space: before the step, where it heads, and at a moment between. */
-const start = new Float64Array(6);
-const end = new Float64Array(6);
-const segment = new Float64Array(6);
 const place = new Float64Array(3);
 const world = new Float64Array(3);
 const normal = new Float64Array(3);
 const speed = new Float64Array(3);
 
-/** Farthest that a place of the body goes in the step, m, into `ways` at b. */
-function findWay(ways: Float64Array, b: number, { before, now, bound }: Body): void {
-  let way = 0;
-  let dot = 0;
-  for (let c = 0; c < 3; c++) way += (now[c]! - before[c]!) ** 2;
-  for (let c = 3; c < 7; c++) dot += now[c]! * before[c]!;
-  const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
-  ways[b] = Math.sqrt(way) + (bound < Infinity ? 2 * turn * bound : 0);
-}
-
 /**
  * Contact of a chain's links, as capsules of their thickness, with bodies.
  *
- * For each link and body near enough the link's way through the step is followed in the body's own space (where the
- * body stands still) by conservative advancement; the normal at the first touch, or where they come
- * nearest when they do not, gives a half space the link must not leave. So nothing passes through, whatever the speed. Whether
- * a contact presses, and how it rubs, is found together with the lengths in the chain's own step.
- * Sources: conservative advancement (Mirtich 1996); Coulomb friction, positions first (Müller et al. 2020).
+ * What may touch is looked for ({@link makeSearch}) and gives half spaces the links must not leave. Whether a contact presses, and how
+ * it rubs, is found together with the lengths in the chain's own step.
+ * Source: Coulomb friction, positions first (Müller et al. 2020).
  */
 export function makeChainContacts(
   solver: ChainSolver,
   bodies: readonly Body[],
   whole: number,
   length: number,
+  arena: Arena | null = null,
 ): ChainContacts {
   const { links, x, v, contact } = solver;
   // The last rows are left for ties and pulls.
   const room = mostContacts(links) - HOLDER_ROWS;
   const side = new Float64Array(SIDE * room);
-  /** Whether a link pressed on a body in the step before: 1, or 2 in its first step. */
-  const pressed = new Uint8Array(links * bodies.length);
+  const search = makeSearch(solver, bodies, length, arena);
+  const { found, pressed, minded } = search;
   /** Load of each pair in the step before, N: friction starts from it. */
   const loads = new Float64Array(links * bodies.length);
   const report: ContactReport = {
@@ -131,25 +96,18 @@ export function makeChainContacts(
     rows: 0,
     newtons: 0,
   };
-  const order = new Int32Array(1);
-  const lo = new Float64Array(3);
-  const hi = new Float64Array(3);
-  /** Bodies that were near in the step before. */
-  const minded = new Uint8Array(bodies.length);
+  /** Order of the step: 1 or 2. */
+  let order: 1 | 2 = 2;
   let used = 0;
   let h = whole;
-  /** Fastest way of a link past a body in the step, as a share of the link's length. */
-  const hurry = new Float64Array(1);
-  const ways = new Float64Array(bodies.length);
-  /** Where points 0..n head in the step without lengths: the root has gone there already. */
-  const ahead = new Float64Array(x.length);
   /** Parts the step has to be taken in at least. */
   let least = 1;
   let slippery = false;
   /** Whether something that gives way was struck in this step: the speeds it leaves have yet to spread in the next. */
   const striking = new Uint8Array(1);
   let struck = false;
-  const memory = solver.state();
+  /** What a step taken again begins from. */
+  const memory = [...solver.state(), pressed, loads];
   const kept = memory.map((a) => new Float64Array(a.length));
   const sourceBefore = new Float64Array(solver.source.length).fill(NaN);
   const turnBefore = new Float64Array(solver.sourceTurn.length);
@@ -159,50 +117,42 @@ export function makeChainContacts(
   const ends = bodies.map(() => new Float64Array(7));
   const motions = bodies.map(() => new Float64Array(6));
 
-  /** Distance of the link's way at a share of the step, in the body's space; the nearest place goes to `near`. */
-  function at(shape: Shape, t: number): number {
-    const w = 1 - t;
-    for (let c = 0; c < 6; c++) segment[c] = w * start[c]! + t * end[c]!;
-    nearestOnSegment(near, shape, segment);
-    return near[1]!;
-  }
-
-  function addRow(
-    i: number,
-    b: number,
-    body: Body,
-    skin: ChainSkin,
-    thickness: number,
-    gapAtStart: number,
-    first: number,
-  ): void {
-    if (used >= room) return;
-    const share = near[0]!;
+  /** Makes a contact row of what was found in row `f` of the search. */
+  function addRow(f: number, skin: ChainSkin): void {
+    const i = found[f + FOUND.link]!;
+    const b = found[f + FOUND.body]!;
+    const body = bodies[b]!;
+    const share = found[f + FOUND.near]!;
+    const away = found[f + FOUND.near + 1]!;
+    const first = found[f + FOUND.first]!;
     const along = i === 0 ? ROOT_PART + (1 - ROOT_PART) * share : share;
     const r = used * CONTACT_ROW;
-    quatRotate(normal, 0, body.now, 3, near, 2);
+    quatRotate(normal, 0, body.now, 3, found, f + FOUND.near + 2);
     // The surface point under the nearest place of the link at the share `first` of the step, now.
     const w = 1 - first;
+    const start = f + FOUND.start;
+    const end = f + FOUND.end;
     for (let c = 0; c < 3; c++) {
-      const a = w * start[c]! + first * end[c]!;
-      const e = w * start[3 + c]! + first * end[3 + c]!;
-      place[c] = a + share * (e - a) - near[1]! * near[2 + c]!;
+      const a = w * found[start + c]! + first * found[end + c]!;
+      const e = w * found[start + 3 + c]! + first * found[end + 3 + c]!;
+      place[c] = a + share * (e - a) - away * found[f + FOUND.near + 2 + c]!;
     }
     toWorld(world, body.now, place);
-    const sunk = Math.min(0, gapAtStart + LEAD_OUT * length * h);
+    const sunk = Math.min(0, found[f + FOUND.gap]! + LEAD_OUT * length * h);
     const rx = solver.source[0]!,
       ry = solver.source[1]!,
       rz = solver.source[2]!;
     contact[r + CONTACT.link] = i;
     contact[r + CONTACT.along] = along;
-    let offset = thickness + sunk;
+    let offset = found[f + FOUND.thickness]! + sunk;
     for (let c = 0; c < 3; c++) {
       contact[r + CONTACT.normal + c] = normal[c]!;
       offset += normal[c]! * (world[c]! - (c === 0 ? rx : c === 1 ? ry : rz));
     }
     contact[r + CONTACT.offset] = offset;
     // Where the link's own place would be if it stuck: it moves with the body.
-    for (let c = 0; c < 3; c++) place[c] = start[c]! + share * (start[3 + c]! - start[c]!);
+    for (let c = 0; c < 3; c++)
+      place[c] = found[start + c]! + share * (found[start + 3 + c]! - found[start + c]!);
     toWorld(speed, body.now, place);
     contact[r + CONTACT.anchor] = speed[0]! - rx;
     contact[r + CONTACT.anchor + 1] = speed[1]! - ry;
@@ -238,160 +188,15 @@ export function makeChainContacts(
     used++;
   }
 
-  function find(skin: ChainSkin): number {
+  /** Finds what may touch in a step of h from where the chain and the bodies stand; `firstOrder`: whatever is found. */
+  function find(skin: ChainSkin, firstOrder: boolean): void {
+    const rows = search.run(skin.thickness, h);
+    least = Math.max(struck ? Math.ceil(h / STRIKE_STEP) : 1, search.out[OUT.least]!);
+    order = firstOrder || search.out[OUT.order] === 1 ? 1 : 2;
+    solver.setOrder(order);
     used = 0;
-    hurry[0] = 0;
-    least = struck ? Math.ceil(h / STRIKE_STEP) : 1;
-    order[0] = 2;
-    // What counts as hard must not depend on how the step before was taken.
-    solver.setOrder(2);
-    // The root has gone on to its source already.
-    const rx = solver.source[0]!,
-      ry = solver.source[1]!,
-      rz = solver.source[2]!;
-    // A box round the whole chain, and the fastest way of a point of it through the step.
-    for (let c = 0; c < 3; c++) {
-      lo[c] = Infinity;
-      hi[c] = -Infinity;
-    }
-    let fastest = 0;
-    let thickest = 0;
-    for (let p = 0; p < x.length; p += 3) {
-      let sum = 0;
-      for (let c = 0; c < 3; c++) {
-        const at = x[p + c]!;
-        if (at < lo[c]!) lo[c] = at;
-        if (at > hi[c]!) hi[c] = at;
-        sum += v[p + c]! * v[p + c]!;
-      }
-      if (sum > fastest) fastest = sum;
-    }
-    for (let i = 0; i < links; i++) thickest = Math.max(thickest, skin.thickness[i]!);
-    const { fall, source } = solver;
-    for (let c = 0; c < 3; c++) ahead[c] = source[c]!;
-    for (let k = 3; k < x.length; k++) ahead[k] = x[k]! + h * v[k]! + h * h * fall[k - 3]!;
-    const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
-    fastest = Math.max(root, Math.sqrt(fastest) * h);
-    for (let b = 0; b < bodies.length; b++) {
-      const body = bodies[b]!;
-      const { shape, before, now } = body;
-      findWay(ways, b, body);
-      const bodyWay = ways[b]!;
-      if (body.bound < Infinity) {
-        let far = 0;
-        for (let c = 0; c < 3; c++) {
-          const out = Math.max(lo[c]! - now[c]!, 0, now[c]! - hi[c]!);
-          far += out * out;
-        }
-        const most = body.bound + thickest + 2 * (fastest + bodyWay) + NEARBY * length;
-        if (far > most * most) {
-          if (minded[b]) for (let i = 0; i < links; i++) pressed[i * bodies.length + b] = 0;
-          minded[b] = 0;
-          continue;
-        }
-      }
-      minded[b] = 1;
-      pointToBody(segment, 0, before, x, 0);
-      pointToBody(segment, 3, before, x, 0);
-      nearestOnSegment(near, shape, segment);
-      const rooted = skin.thickness[0]! - near[1]!;
-      let grown = 0;
-      for (let i = 0; i < links; i++) {
-        const o = 3 * i;
-        // What grows from inside a body can leave it only with length: that deep it may stand.
-        const allowed = Math.max(0, rooted - GROWN * grown);
-        grown += length / links;
-        const thickness = skin.thickness[i]! - allowed;
-        const pair = i * bodies.length + b;
-        if (body.bound < Infinity) {
-          let far = 0;
-          let reach = 0;
-          for (let c = 0; c < 3; c++) {
-            const m = (x[o + c]! + x[o + 3 + c]!) / 2 - now[c]!;
-            far += m * m;
-            const e = x[o + 3 + c]! - x[o + c]!;
-            reach += e * e;
-          }
-          const most =
-            0.5 * Math.sqrt(reach) +
-            body.bound +
-            skin.thickness[i]! +
-            2 * (fastest + bodyWay) +
-            NEARBY * length;
-          if (far > most * most) {
-            pressed[pair] = 0;
-            continue;
-          }
-        }
-        // The root stands where it stands, often inside what it grows from: the first link minds only its outer part.
-        const clip = i === 0 ? ROOT_PART : 0;
-        pointToBody(start, 0, before, x, o);
-        pointToBody(start, 3, before, x, o + 3);
-        pointToBody(end, 0, now, ahead, o);
-        pointToBody(end, 3, now, ahead, o + 3);
-        for (let c = 0; c < 3 && clip > 0; c++) {
-          start[c]! += clip * (start[3 + c]! - start[c]!);
-          end[c]! += clip * (end[3 + c]! - end[c]!);
-        }
-        let wayA = 0;
-        let wayB = 0;
-        for (let c = 0; c < 3; c++) {
-          const a = end[c]! - start[c]!;
-          const b = end[3 + c]! - start[3 + c]!;
-          wayA += a * a;
-          wayB += b * b;
-        }
-        const way = Math.sqrt(Math.max(wayA, wayB));
-        const gap = at(shape, 0) - thickness;
-        let own = 0;
-        for (let c = 0; c < 3; c++) {
-          const e = start[3 + c]! - start[c]!;
-          own += e * e;
-        }
-        // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
-        if (gap > 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length) {
-          pressed[pair] = 0;
-          continue;
-        }
-        hurry[0] = Math.max(hurry[0]!, way / Math.sqrt(Math.max(own, 1e-18)));
-        let first = 0;
-        let hits = gap <= 0;
-        if (gap > 0) {
-          let t = 0;
-          let left = gap;
-          let closest = gap;
-          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
-            t += left / Math.max(way, 1e-12);
-            if (t >= 1) break;
-            left = at(shape, t) - thickness;
-            if (left < closest) {
-              closest = left;
-              first = t;
-            }
-          }
-          hits = t < 1;
-          // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
-          if (!hits && at(shape, 1) - thickness < closest) first = 1;
-          at(shape, first);
-        }
-        if ((body.free || body.link) && hits)
-          least = Math.max(least, Math.ceil(h / (pressed[pair] === 0 ? STRIKE_STEP : PRESS_STEP)));
-        const before0 = used;
-        addRow(i, b, body, skin, thickness, gap, first);
-        // A link that lies along a flat side touches it at its far end too.
-        if (shape.kind === 'box' && near[0]! < 0.98 && used > before0) {
-          for (let c = 0; c < 3; c++) segment[c] = segment[3 + c] = end[3 + c]!;
-          nearestOnSegment(near, shape, segment);
-          near[0] = 1;
-          if (near[1]! - thickness < 2 * way + 0.02 * skin.thickness[i]! + 1e-4 * length)
-            addRow(i, b, body, skin, thickness, Math.min(gap, 0), 1);
-        }
-        if (pressed[pair] !== 1 ? hits : body.free !== null || body.link !== null) order[0] = 1;
-      }
-    }
-    solver.setOrder(order[0] === 1 ? 1 : 2);
+    for (let k = 0; k < rows; k++) addRow(k * FOUND_ROW, skin);
     startFriction();
-    return used;
   }
 
   function settle(skin: ChainSkin): void {
@@ -404,7 +209,7 @@ export function makeChainContacts(
     const rx = x[0]!,
       ry = x[1]!,
       rz = x[2]!;
-    const scale = order[0] === 1 ? 1 / h : 9 / 4 / h;
+    const scale = order === 1 ? 1 / h : 9 / 4 / h;
     report.rows = used;
     report.newtons = scale / h;
     for (let k = 0; k < used; k++) {
@@ -501,7 +306,7 @@ export function makeChainContacts(
 
   /** Friction begins at what the loads of the step before allow. */
   function startFriction(): void {
-    const per = order[0] === 1 ? h * h : (4 / 9) * h * h;
+    const per = order === 1 ? h * h : (4 / 9) * h * h;
     for (let k = 0; k < used; k++) {
       const r = k * CONTACT_ROW;
       const pair = contact[r]! * bodies.length + side[k * SIDE]!;
@@ -531,8 +336,8 @@ export function makeChainContacts(
     struck = striking[0] === 1;
     striking[0] = 0;
     turnNow.set(solver.sourceTurn);
-    used = find(skin);
-    let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(hurry[0]! / HURRY)));
+    find(skin, false);
+    let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(search.out[OUT.hurry]! / HURRY)));
     if (Number.isNaN(sourceBefore[0]!)) parts = 1;
     if ((used > 0 || parts > 1) && !Number.isNaN(sourceBefore[0]!)) {
       for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);
@@ -576,12 +381,10 @@ export function makeChainContacts(
     h = whole / parts;
     solver.setStep(h);
     let fine = true;
-    for (let q = 1; q <= parts; q++) {
+    // Without friction the parts are taken to the end, come what may.
+    for (let q = 1; q <= parts && (fine || slippery); q++) {
       placePart(q, parts);
-      used = find(skin);
-      solver.setOrder(1);
-      order[0] = 1;
-      startFriction();
+      find(skin, true);
       solver.setContacts(more(used));
       solver.step();
       fine &&= solver.converged();

@@ -4,6 +4,7 @@ export { carryBody, makeBody, predictBody, toBody, type Body } from './bodies';
 export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';
 export { boundOf, type Shape } from './shapes';
+export { searchNumbers } from './search';
 export { makeSurface } from './surface';
 export { lumpMasses, NO_FEEL, type ChainFeel, type ChainMatter } from './calibrate';
 export { chainNumbers, makeArena, type Arena } from './arena';

@@ -25,46 +25,73 @@ export function boundOf(shape: Shape): number {
   return shape.kind === 'mesh' ? shape.surface.bound() : Infinity;
 }
 
-const point = new Float64Array(4);
+const GOLDEN = 0.6180339887498949;
+const SECTIONS = 24;
 
-/** Signed distance and normal (4 numbers at `out`) of a place to a box with half edges h, about the origin. */
+/** Numbers for the kinds of shape that stand in tables. */
+export const SHAPE = { ground: 0, sphere: 1, capsule: 2, box: 3, mesh: 4 } as const;
+
+/** The three sizes that say all of a shape of a kind, m; 0 where it has fewer. */
+export function sizesOf(shape: Shape): readonly [number, number, number] {
+  if (shape.kind === 'sphere') return [shape.radius, 0, 0];
+  if (shape.kind === 'capsule') return [shape.radius, shape.half, 0];
+  return shape.kind === 'box' ? shape.half : [0, 0, 0];
+}
+
+// What stands up to "kernel: end" is also compiled (scripts/kernelSource.ts).
+// kernel: begin
+
+/** Signed distance of a place to a box with half edges p, q, r, about the origin. */
+function boxGap(p: number, q: number, r: number, x: number, y: number, z: number): number {
+  const qx = Math.abs(x) - p,
+    qy = Math.abs(y) - q,
+    qz = Math.abs(z) - r;
+  if (qx <= 0 && qy <= 0 && qz <= 0) return Math.max(qx, Math.max(qy, qz));
+  const ox = qx > 0 ? qx : 0,
+    oy = qy > 0 ? qy : 0,
+    oz = qz > 0 ? qz : 0;
+  return Math.sqrt(ox * ox + oy * oy + oz * oz);
+}
+
+/** The same with the normal: 4 numbers at 1 of `out`. */
 function boxDistance(
   out: Float64Array,
-  h: readonly [number, number, number],
+  p: number,
+  q: number,
+  r: number,
   x: number,
   y: number,
   z: number,
 ): void {
-  const qx = Math.abs(x) - h[0],
-    qy = Math.abs(y) - h[1],
-    qz = Math.abs(z) - h[2];
-  const sx = x < 0 ? -1 : 1,
-    sy = y < 0 ? -1 : 1,
-    sz = z < 0 ? -1 : 1;
+  const qx = Math.abs(x) - p,
+    qy = Math.abs(y) - q,
+    qz = Math.abs(z) - r;
+  const sx: number = x < 0 ? -1 : 1,
+    sy: number = y < 0 ? -1 : 1,
+    sz: number = z < 0 ? -1 : 1;
   if (qx <= 0 && qy <= 0 && qz <= 0) {
     const face = qx >= qy && qx >= qz ? 0 : qy >= qz ? 1 : 2;
-    out[0] = face === 0 ? qx : face === 1 ? qy : qz;
-    out[1] = face === 0 ? sx : 0;
-    out[2] = face === 1 ? sy : 0;
-    out[3] = face === 2 ? sz : 0;
+    out[1] = face === 0 ? qx : face === 1 ? qy : qz;
+    out[2] = face === 0 ? sx : 0;
+    out[3] = face === 1 ? sy : 0;
+    out[4] = face === 2 ? sz : 0;
     return;
   }
   const ox = qx > 0 ? qx : 0,
     oy = qy > 0 ? qy : 0,
     oz = qz > 0 ? qz : 0;
   const l = Math.sqrt(ox * ox + oy * oy + oz * oz);
-  out[0] = l;
-  out[1] = (sx * ox) / l;
-  out[2] = (sy * oy) / l;
-  out[3] = (sz * oz) / l;
+  out[1] = l;
+  out[2] = (sx * ox) / l;
+  out[3] = (sy * oy) / l;
+  out[4] = (sz * oz) / l;
 }
 
 /** Golden section: the distance of a segment to a box is convex along it, so this finds the nearest place. */
-const GOLDEN = 0.6180339887498949;
-const SECTIONS = 24;
-
 function alongBox(
-  h: readonly [number, number, number],
+  p: number,
+  q: number,
+  r: number,
   ax: number,
   ay: number,
   az: number,
@@ -72,29 +99,25 @@ function alongBox(
   dy: number,
   dz: number,
 ): number {
-  let lo = 0;
-  let hi = 1;
-  const at = (t: number) => {
-    boxDistance(point, h, ax + t * dx, ay + t * dy, az + t * dz);
-    return point[0]!;
-  };
-  let p = hi - GOLDEN * (hi - lo);
-  let q = lo + GOLDEN * (hi - lo);
-  let fp = at(p);
-  let fq = at(q);
+  let lo: number = 0;
+  let hi: number = 1;
+  let s = hi - GOLDEN * (hi - lo);
+  let t = lo + GOLDEN * (hi - lo);
+  let fs = boxGap(p, q, r, ax + s * dx, ay + s * dy, az + s * dz);
+  let ft = boxGap(p, q, r, ax + t * dx, ay + t * dy, az + t * dz);
   for (let k = 0; k < SECTIONS; k++) {
-    if (fp <= fq) {
-      hi = q;
-      q = p;
-      fq = fp;
-      p = hi - GOLDEN * (hi - lo);
-      fp = at(p);
+    if (fs <= ft) {
+      hi = t;
+      t = s;
+      ft = fs;
+      s = hi - GOLDEN * (hi - lo);
+      fs = boxGap(p, q, r, ax + s * dx, ay + s * dy, az + s * dz);
     } else {
-      lo = p;
-      p = q;
-      fp = fq;
-      q = lo + GOLDEN * (hi - lo);
-      fq = at(q);
+      lo = s;
+      s = t;
+      fs = ft;
+      t = lo + GOLDEN * (hi - lo);
+      ft = boxGap(p, q, r, ax + t * dx, ay + t * dy, az + t * dz);
     }
   }
   return (lo + hi) / 2;
@@ -103,7 +126,7 @@ function alongBox(
 /** Away from the axis point c to p, or any way across `up` when they coincide. */
 function away(out: Float64Array, x: number, y: number, z: number, radius: number): void {
   const l = Math.sqrt(x * x + y * y + z * z);
-  out[NEAREST.distance] = l - radius;
+  out[1] = l - radius;
   if (l > 1e-12) {
     out[2] = x / l;
     out[3] = y / l;
@@ -116,19 +139,22 @@ function away(out: Float64Array, x: number, y: number, z: number, radius: number
 }
 
 /**
- * The place of segment a–b (6 numbers) nearest to the shape; see {@link NEAREST}. For ground it is the end b (the link before has its
- * end at a), for a mesh the best of three places.
+ * The place of segment a–b (6 numbers) nearest to a shape of a kind ({@link SHAPE}; not a mesh) with sizes p, q, r; see
+ * {@link NEAREST}. For ground it is the end b (the link before has its end at a).
  */
-export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float64Array): void {
+export function nearestTo(
+  out: Float64Array,
+  kind: number,
+  p: number,
+  q: number,
+  r: number,
+  segment: Float64Array,
+): void {
   const ax = segment[0]!,
     ay = segment[1]!,
     az = segment[2]!,
     by = segment[4]!;
-  const dx = segment[3]! - ax,
-    dy = by - ay,
-    dz = segment[5]! - az;
-  const dd = dx * dx + dy * dy + dz * dz;
-  if (shape.kind === 'ground') {
+  if (kind === 0) {
     out[0] = 1;
     out[1] = by;
     out[2] = 0;
@@ -136,60 +162,63 @@ export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float
     out[4] = 0;
     return;
   }
-  if (shape.kind === 'sphere') {
-    const t = dd > 0 ? Math.min(1, Math.max(0, -(ax * dx + ay * dy + az * dz) / dd)) : 0;
+  const dx = segment[3]! - ax,
+    dy = by - ay,
+    dz = segment[5]! - az;
+  if (kind === 3) {
+    const t = alongBox(p, q, r, ax, ay, az, dx, dy, dz);
     out[0] = t;
-    away(out, ax + t * dx, ay + t * dy, az + t * dz, shape.radius);
+    boxDistance(out, p, q, r, ax + t * dx, ay + t * dy, az + t * dz);
     return;
   }
-  if (shape.kind === 'capsule') {
-    // Nearest places of the segment and the axis from (0, −half, 0) to (0, half, 0) (Ericson, Real-Time Collision Detection).
-    const e = 2 * shape.half;
-    let t: number;
-    let axis: number;
-    if (e <= 0) {
-      t = dd > 0 ? Math.min(1, Math.max(0, -(ax * dx + ay * dy + az * dz) / dd)) : 0;
-      axis = 0;
-    } else {
-      const ry = ay + shape.half;
-      const b = dy * e;
-      const c = ax * dx + ry * dy + az * dz;
-      const ff = ry * e;
-      const denominator = dd * e * e - b * b;
-      t =
-        denominator > 1e-12 * dd * e * e ? Math.min(1, Math.max(0, (b * ff - c * e * e) / denominator)) : 0.5;
-      axis = (b * t + ff) / (e * e);
-      if (axis < 0 || axis > 1) {
-        axis = axis < 0 ? 0 : 1;
-        t = dd > 0 ? Math.min(1, Math.max(0, (axis * b - c) / dd)) : 0;
-      }
-      axis = (axis - 0.5) * e;
+  const dd = dx * dx + dy * dy + dz * dz;
+  // Nearest places of the segment and the axis from (0, −q, 0) to (0, q, 0) (Ericson, Real-Time Collision Detection).
+  const e = kind === 2 ? 2 * q : 0;
+  let t: number = 0;
+  let axis: number = 0;
+  if (e <= 0) {
+    t = dd > 0 ? Math.min(1, Math.max(0, -(ax * dx + ay * dy + az * dz) / dd)) : 0;
+  } else {
+    const ry = ay + q;
+    const b = dy * e;
+    const c = ax * dx + ry * dy + az * dz;
+    const ff = ry * e;
+    const denominator = dd * e * e - b * b;
+    t = denominator > 1e-12 * dd * e * e ? Math.min(1, Math.max(0, (b * ff - c * e * e) / denominator)) : 0.5;
+    axis = (b * t + ff) / (e * e);
+    if (axis < 0 || axis > 1) {
+      axis = axis < 0 ? 0 : 1;
+      t = dd > 0 ? Math.min(1, Math.max(0, (axis * b - c) / dd)) : 0;
     }
-    out[0] = t;
-    away(out, ax + t * dx, ay + t * dy - axis, az + t * dz, shape.radius);
-    return;
+    axis = (axis - 0.5) * e;
   }
-  if (shape.kind === 'mesh') {
-    // Three places along the link: where it ends, and two between.
-    let best = Infinity;
-    for (let k = 1; k <= 3; k++) {
-      const t = k / 3;
-      shape.surface.nearest(point, ax + t * dx, ay + t * dy, az + t * dz);
-      if (point[0]! >= best) continue;
-      best = point[0]!;
-      out[0] = t;
-      out[1] = best;
-      out[2] = point[1]!;
-      out[3] = point[2]!;
-      out[4] = point[3]!;
-    }
-    return;
-  }
-  const t = alongBox(shape.half, ax, ay, az, dx, dy, dz);
-  boxDistance(point, shape.half, ax + t * dx, ay + t * dy, az + t * dz);
   out[0] = t;
-  out[1] = point[0]!;
-  out[2] = point[1]!;
-  out[3] = point[2]!;
-  out[4] = point[3]!;
+  away(out, ax + t * dx, ay + t * dy - axis, az + t * dz, p);
+}
+
+// kernel: end
+
+const point = new Float64Array(4);
+
+/** The place of segment a–b (6 numbers) nearest to the shape; see {@link NEAREST}. For a mesh it is the best of three places. */
+export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float64Array): void {
+  if (shape.kind !== 'mesh') {
+    const [p, q, r] = sizesOf(shape);
+    nearestTo(out, SHAPE[shape.kind], p, q, r, segment);
+    return;
+  }
+  // Three places along the link: where it ends, and two between.
+  let best = Infinity;
+  for (let k = 1; k <= 3; k++) {
+    const t = k / 3;
+    const at = (c: number) => segment[c]! + t * (segment[3 + c]! - segment[c]!);
+    shape.surface.nearest(point, at(0), at(1), at(2));
+    if (point[0]! >= best) continue;
+    best = point[0]!;
+    out[0] = t;
+    out[1] = best;
+    out[2] = point[1]!;
+    out[3] = point[2]!;
+    out[4] = point[3]!;
+  }
 }

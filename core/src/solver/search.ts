@@ -1,0 +1,357 @@
+import type { Arena } from './arena';
+import { pointToBody, type Body } from './bodies';
+import { mostContacts, HOLDER_ROWS, type ChainSolver } from './chain';
+import { nearestOnSegment, nearestTo, SHAPE, sizesOf } from './shapes';
+
+/** Looks for what a chain may touch in the step to come. */
+export interface Search {
+  /**
+   * Looks through a step of h seconds: the bodies stand where they go, the root is on its source. Returns how many rows
+   * of `found` it wrote.
+   */
+  run(thickness: Float64Array, h: number): number;
+  /** Rows of {@link FOUND_ROW} numbers: pairs of a link and a body that may touch. */
+  readonly found: Float64Array;
+  /** Whether a link pressed on a body in the step before, by link · bodies + body: 1, or 2 in its first step. */
+  readonly pressed: Float64Array;
+  /** Bodies that were near in the step before. */
+  readonly minded: Float64Array;
+  /** See {@link OUT}. */
+  readonly out: Float64Array;
+}
+
+/** Numbers of a row of {@link Search.found}. */
+export const FOUND_ROW = 22;
+export const FOUND = {
+  link: 0,
+  body: 1,
+  /** Share along the (outer part of the) link, signed distance, and normal in the body's space: see `NEAREST`. */
+  near: 2,
+  /** Signed distance between surfaces at the start of the step. */
+  gap: 7,
+  /** Share of the step after which they touch or come nearest. */
+  first: 8,
+  /** The link's two ends in the body's space before the step, and where it heads. */
+  start: 9,
+  end: 15,
+  /** How thick the link is here, less what it may stand inside. */
+  thickness: 21,
+} as const;
+
+/** Numbers of {@link Search.out}: fastest way of a link past a body as a share of its length; parts a blow asks for; whether a step of first order is due (1) or not (2). */
+export const OUT = { hurry: 0, least: 1, order: 2 } as const;
+
+/** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, and where it was and is (7 each). */
+const BODY_ROW = 20;
+/** Share of the chain's length by which what is near is taken wider: gravity, and lengths that turn links aside. */
+const NEARBY = 0.02;
+/** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
+export const STRIKE_STEP = 1 / 3840;
+const PRESS_STEP = 1 / 960;
+/** Share of the first link, from the root, that touches nothing. */
+export const ROOT_PART = 0.3;
+/** Share of its length by which a chain is expected to leave what its root stands in. */
+const GROWN = 0.6;
+/** Steps of conservative advancement; each comes nearer by at least half of what is left on smooth shapes. */
+const ADVANCES = 24;
+
+const int = (x: number): number => x;
+
+/** Numbers of an arena that the search of a chain among so many bodies takes. */
+export const searchNumbers = (links: number, bodies: number): number =>
+  bodies === 0
+    ? 0
+    : links * bodies + (BODY_ROW + 1) * bodies + links + 3 * (links + 1) + FOUND_ROW * mostContacts(links) + 100;
+
+/**
+ * The search of a chain's links, as capsules of their thickness, among bodies: compiled with the chain's step when there
+ * is an arena, to the same bits.
+ *
+ * For each link and body near enough the link's way through the step is followed in the body's own space (where the
+ * body stands still) by conservative advancement; the normal at the first touch, or where they come nearest when they do
+ * not, is what the half space is made from that the link must not leave. So nothing passes through, whatever the speed.
+ * Source: conservative advancement (Mirtich 1996).
+ */
+export function makeSearch(
+  solver: ChainSolver,
+  list: readonly Body[],
+  length: number,
+  arena: Arena | null,
+): Search {
+  const { links, x, v, fall, source } = solver;
+  const bodies = list.length;
+  const room = mostContacts(links) - HOLDER_ROWS;
+  const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
+  const thick = make(links);
+  const table = make(BODY_ROW * bodies);
+  const pressed = make(links * bodies);
+  const minded = make(bodies);
+  const ahead = make(3 * (links + 1));
+  const near = make(5);
+  const segment = make(6);
+  const start = make(6);
+  const end = make(6);
+  const found = make(FOUND_ROW * room);
+  const out = make(3);
+  let h = 0;
+  list.forEach(({ shape, free, link }, b) => {
+    table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
+  });
+  const nearestMesh = (b: number): void => nearestOnSegment(near, list[b]!.shape, segment);
+
+  // What stands up to "kernel: end" is also compiled (scripts/kernelSource.ts).
+  // kernel: begin
+
+  function nearest(b: number): void {
+    const r = b * BODY_ROW;
+    const kind = int(table[r]!);
+    if (kind === 4) nearestMesh(b);
+    else nearestTo(near, kind, table[r + 1]!, table[r + 2]!, table[r + 3]!, segment);
+  }
+
+  /** Distance of the link's way at a share of the step, in the body's space; the nearest place goes to `near`. */
+  function distanceAt(b: number, t: number): number {
+    const w = 1 - t;
+    for (let c = 0; c < 6; c++) segment[c] = w * start[c]! + t * end[c]!;
+    nearest(b);
+    return near[1]!;
+  }
+
+  /** Farthest that a place of the body goes in the step, m. */
+  function wayOf(b: number): number {
+    const r = b * BODY_ROW;
+    const bound = table[r + 4]!;
+    let way: number = 0;
+    let dot: number = 0;
+    for (let c = 0; c < 3; c++) {
+      const d = table[r + 13 + c]! - table[r + 6 + c]!;
+      way += d * d;
+    }
+    for (let c = 3; c < 7; c++) dot += table[r + 13 + c]! * table[r + 6 + c]!;
+    const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
+    return Math.sqrt(way) + (bound >= 0 ? 2 * turn * bound : 0);
+  }
+
+  function write(entry: number, i: number, b: number, gap: number, first: number, thickness: number): void {
+    const r = entry * FOUND_ROW;
+    found[r] = i;
+    found[r + 1] = b;
+    for (let c = 0; c < 5; c++) found[r + 2 + c] = near[c]!;
+    found[r + 7] = gap;
+    found[r + 8] = first;
+    for (let c = 0; c < 6; c++) {
+      found[r + 9 + c] = start[c]!;
+      found[r + 15 + c] = end[c]!;
+    }
+    found[r + 21] = thickness;
+  }
+
+  function search(): number {
+    let used = 0;
+    let hurry: number = 0;
+    let least: number = 1;
+    let order: number = 2;
+    // The root has gone on to its source already.
+    const rx = source[0]!,
+      ry = source[1]!,
+      rz = source[2]!;
+    // A box round the whole chain, and the fastest way of a point of it through the step.
+    let loX: number = Infinity,
+      loY: number = Infinity,
+      loZ: number = Infinity;
+    let hiX: number = -Infinity,
+      hiY: number = -Infinity,
+      hiZ: number = -Infinity;
+    let fastest: number = 0;
+    let thickest: number = 0;
+    for (let k = 0; k <= links; k++) {
+      const p = 3 * k;
+      loX = Math.min(loX, x[p]!);
+      loY = Math.min(loY, x[p + 1]!);
+      loZ = Math.min(loZ, x[p + 2]!);
+      hiX = Math.max(hiX, x[p]!);
+      hiY = Math.max(hiY, x[p + 1]!);
+      hiZ = Math.max(hiZ, x[p + 2]!);
+      fastest = Math.max(fastest, v[p]! * v[p]! + v[p + 1]! * v[p + 1]! + v[p + 2]! * v[p + 2]!);
+    }
+    for (let k = 0; k < links; k++) thickest = Math.max(thickest, thick[k]!);
+    ahead[0] = rx;
+    ahead[1] = ry;
+    ahead[2] = rz;
+    const last = 3 * links + 3;
+    for (let k = 3; k < last; k++) ahead[k] = x[k]! + h * v[k]! + h * h * fall[k - 3]!;
+    const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
+    fastest = Math.max(root, Math.sqrt(fastest) * h);
+    for (let b = 0; b < bodies; b++) {
+      const r = b * BODY_ROW;
+      const now = r + 13;
+      const bound = table[r + 4]!;
+      const bodyWay = wayOf(b);
+      const nowX = table[now]!,
+        nowY = table[now + 1]!,
+        nowZ = table[now + 2]!;
+      if (bound >= 0) {
+        const outX = Math.max(Math.max(loX - nowX, 0), nowX - hiX),
+          outY = Math.max(Math.max(loY - nowY, 0), nowY - hiY),
+          outZ = Math.max(Math.max(loZ - nowZ, 0), nowZ - hiZ);
+        const most = bound + thickest + 2 * (fastest + bodyWay) + NEARBY * length;
+        if (outX * outX + outY * outY + outZ * outZ > most * most) {
+          if (minded[b]! > 0) for (let k = 0; k < links; k++) pressed[k * bodies + b] = 0;
+          minded[b] = 0;
+          continue;
+        }
+      }
+      minded[b] = 1;
+      pointToBody(segment, 0, table, r + 6, x, 0);
+      for (let c = 0; c < 3; c++) segment[3 + c] = segment[c]!;
+      nearest(b);
+      const rooted = thick[0]! - near[1]!;
+      let grown: number = 0;
+      for (let i = 0; i < links; i++) {
+        const o = 3 * i;
+        // What grows from inside a body can leave it only with length: that deep it may stand.
+        const allowed = Math.max(0, rooted - GROWN * grown);
+        grown += length / links;
+        const thickness = thick[i]! - allowed;
+        const pair = i * bodies + b;
+        if (bound >= 0) {
+          const mx = (x[o]! + x[o + 3]!) / 2 - nowX,
+            my = (x[o + 1]! + x[o + 4]!) / 2 - nowY,
+            mz = (x[o + 2]! + x[o + 5]!) / 2 - nowZ;
+          const ex = x[o + 3]! - x[o]!,
+            ey = x[o + 4]! - x[o + 1]!,
+            ez = x[o + 5]! - x[o + 2]!;
+          const most =
+            0.5 * Math.sqrt(ex * ex + ey * ey + ez * ez) +
+            bound +
+            thick[i]! +
+            2 * (fastest + bodyWay) +
+            NEARBY * length;
+          if (mx * mx + my * my + mz * mz > most * most) {
+            pressed[pair] = 0;
+            continue;
+          }
+        }
+        pointToBody(start, 0, table, r + 6, x, o);
+        pointToBody(start, 3, table, r + 6, x, o + 3);
+        pointToBody(end, 0, table, now, ahead, o);
+        pointToBody(end, 3, table, now, ahead, o + 3);
+        // The root stands where it stands, often inside what it grows from: the first link minds only its outer part.
+        if (i === 0)
+          for (let c = 0; c < 3; c++) {
+            start[c] = start[c]! + ROOT_PART * (start[3 + c]! - start[c]!);
+            end[c] = end[c]! + ROOT_PART * (end[3 + c]! - end[c]!);
+          }
+        let wayA: number = 0;
+        let wayB: number = 0;
+        let own: number = 0;
+        for (let c = 0; c < 3; c++) {
+          const a = end[c]! - start[c]!;
+          const z = end[3 + c]! - start[3 + c]!;
+          const e = start[3 + c]! - start[c]!;
+          wayA += a * a;
+          wayB += z * z;
+          own += e * e;
+        }
+        const way = Math.sqrt(Math.max(wayA, wayB));
+        const gap = distanceAt(b, 0) - thickness;
+        // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
+        if (gap > 2 * way + 0.02 * thick[i]! + 1e-4 * length) {
+          pressed[pair] = 0;
+          continue;
+        }
+        hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
+        let first: number = 0;
+        let hits = gap <= 0;
+        if (gap > 0) {
+          let t: number = 0;
+          let left = gap;
+          let closest = gap;
+          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
+            t += left / Math.max(way, 1e-12);
+            if (t >= 1) break;
+            left = distanceAt(b, t) - thickness;
+            if (left < closest) {
+              closest = left;
+              first = t;
+            }
+          }
+          hits = t < 1;
+          // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
+          if (!hits && distanceAt(b, 1) - thickness < closest) first = 1;
+          distanceAt(b, first);
+        }
+        const yields = table[r + 5]! > 0;
+        if (yields && hits)
+          least = Math.max(least, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
+        if (used < room) {
+          write(used, i, b, gap, first, thickness);
+          used++;
+          // A link that lies along a flat side touches it at its far end too.
+          if (int(table[r]!) === 3 && near[0]! < 0.98 && used < room) {
+            for (let c = 0; c < 3; c++) {
+              segment[c] = end[3 + c]!;
+              segment[3 + c] = end[3 + c]!;
+            }
+            nearest(b);
+            near[0] = 1;
+            if (near[1]! - thickness < 2 * way + 0.02 * thick[i]! + 1e-4 * length) {
+              write(used, i, b, Math.min(gap, 0), 1, thickness);
+              used++;
+            }
+          }
+        }
+        const steady = pressed[pair]! === 1;
+        if (steady ? yields : hits) order = 1;
+      }
+    }
+    out[0] = hurry;
+    out[1] = least;
+    out[2] = order;
+    return used;
+  }
+
+  // kernel: end
+
+  const header = arena?.header(5, [
+    x,
+    v,
+    fall,
+    source,
+    thick,
+    table,
+    pressed,
+    minded,
+    ahead,
+    near,
+    segment,
+    start,
+    end,
+    found,
+    out,
+  ]);
+  header?.set([links, bodies, room, h, length]);
+
+  return {
+    found,
+    pressed,
+    minded,
+    out,
+    run: (thickness, seconds) => {
+      thick.set(thickness);
+      h = seconds;
+      for (let b = 0; b < bodies; b++) {
+        const { bound, before, now } = list[b]!;
+        const r = b * BODY_ROW;
+        table[r + 4] = bound < Infinity ? bound : -1;
+        for (let c = 0; c < 7; c++) {
+          table[r + 6 + c] = before[c]!;
+          table[r + 13 + c] = now[c]!;
+        }
+      }
+      if (!header) return search();
+      header[3] = h;
+      return arena!.search(header.byteOffset, nearestMesh);
+    },
+  };
+}
