@@ -13,7 +13,7 @@ const read = (path: string) => readFileSync(join(root, path), 'utf8');
 
 /** Order of a header: numbers, then arrays. chain.ts writes it in this order. */
 export const NUMBERS =
-  'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow'.split(' ');
+  'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow rub'.split(' ');
 const WHOLE = new Set('n contacts damped bending soft coned planar airy lastRow links bodies room'.split(' '));
 export const ARRAYS =
   'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
@@ -131,7 +131,6 @@ function taken() {
       'HARD',
       'LENGTH_TOLERANCE',
       'TOUCHING_TOLERANCE',
-      'CONTACT_TOLERANCE',
       'SLIDING',
       'FRICTION_TOLERANCE',
     ].map((k) => constant(chain, k)),

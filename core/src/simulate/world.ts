@@ -123,6 +123,7 @@ export function makeWorld(
       delayedRows(c, track, (frame) => tunings[i]!.value('delay', frame)),
     ),
   );
+  for (const s of solvers) s.setLooping(shot.loop);
   const pulling = parts.map((part, i) => part.pullsBack && tracks[i]!.hanging.chain >= 0);
   /** What hangs on each chain and pulls back on it: its mass rides on the link it hangs from. */
   const hung = solvers.map((s) => new Float64Array(s.links));

@@ -41,6 +41,8 @@ export interface ChainSolver {
   hardness(): number;
   /** Whether `grip` counts. */
   setAiry(is: boolean): void;
+  /** Whether rubbing is followed so closely that laps of a loop come out alike. */
+  setLooping(is: boolean): void;
   /** How many rows of `contact` are in use. */
   setContacts(count: number): void;
   /** 2 is the rule; 1 takes the next steps by implicit Euler, for substeps in which something hits. */
@@ -86,7 +88,7 @@ export const CONTACT = {
   friction: 7,
   /** Place the point would have if it stuck to what it touches (or is pulled to, for a pull). */
   anchor: 8,
-  /** Found by the step: stiffness along the surface, force along the normal (units of the step), whole force. */
+  /** Found by the step: stiffness along the surface, force along the normal (units of the step; begins as it was in the step before), whole force. */
   sticking: 11,
   load: 12,
   /** 0: touches from one side. 1: is pulled to the anchor from anywhere. */
@@ -96,10 +98,11 @@ export const CONTACT = {
   /** The most that friction holds along the surface, in units of the step: begins as it was in the step before. */
   grip: 19,
 } as const;
-/** How many numbers a header holds before its arrays, and where two of them stand: see `writeNumbers`. */
-const NUMBERS = 19;
+/** How many numbers a header holds before its arrays, and where three of them stand: see `writeNumbers`. */
+const NUMBERS = 20;
 const CONTACTS_AT = 11;
 const AIRY_AT = 17;
+const RUB_AT = 19;
 /** A whole number kept among real ones; the compiled kernel turns it into an index here. */
 const int = (x: number): number => x;
 
@@ -110,8 +113,9 @@ const TOUCHING_TOLERANCE = 2e-5;
 const MOST_ITERATIONS = 10;
 /** While something touches: a contact that comes or goes asks for one more. */
 const MOST_CONTACT_ITERATIONS = 24;
-/** Share of its load by which the force of a contact may still change when a step is called done. */
-const CONTACT_TOLERANCE = 0.05;
+/** Share of its load by which what a contact rubs with may still change when a step is called done; and in a loop, whose laps must come out alike. */
+const RUBBING_TOLERANCE = 0.02;
+const LOOP_RUBBING_TOLERANCE = 1e-5;
 /** Share by which the most that friction holds may be off, and how often it is set anew in a step. */
 const FRICTION_TOLERANCE = 0.2;
 const FRICTION_UPDATES = 1;
@@ -219,6 +223,7 @@ export function makeChainSolver(
   const rhs = make(n3);
   let count = 0;
   let stuck = 0;
+  let rub = RUBBING_TOLERANCE;
 
   /** The part of the matrix that the shape does not change: mass, hold, all damping, and bending on its own link. */
   const bases = [make((n3 + pad) * row), make((n3 + pad) * row)] as const;
@@ -769,9 +774,10 @@ export function makeChainSolver(
   /**
    * What each contact does at y: whether it presses, with what force, and how firmly it holds along the surface.
    * Coulomb's law by reweighting: a spring to where the point would be if it stuck, as stiff as the friction allows.
+   * Asked `first`, what pressed in the step before is taken to press still, even if it would have to pull: the next answer shows.
    * Returns how many have changed since last asked.
    */
-  function readContacts(): number {
+  function readContacts(first: number): number {
     let changed: number = 0;
     for (let k = 0; k < contacts; k++) {
       const r = k * CONTACT_ROW;
@@ -796,7 +802,8 @@ export function makeChainSolver(
         ny = contact[r + 3]!,
         nz = contact[r + 4]!;
       const gap = nx * px + ny * py + nz * pz - contact[r + 5]!;
-      const load = gap < 0 ? -stiff * gap : 0;
+      const was = contact[r + 12]!;
+      const load = gap < 0 || (first > 0 && was > 0) ? -stiff * gap : 0;
       const off = nx * ax + ny * ay + nz * az;
       const tx = ax - off * nx,
         ty = ay - off * ny,
@@ -804,16 +811,16 @@ export function makeChainSolver(
       const slid = Math.sqrt(tx * tx + ty * ty + tz * tz);
       const most = contact[r + 19]!;
       const hardest = contact[r + 18]!;
-      const c = hardest * slid <= most ? (load > 0 ? hardest : 0) : most / slid;
+      const c = load === 0 ? 0 : hardest * slid <= most ? hardest : most / slid;
       const fx = load * nx - c * tx,
         fy = load * ny - c * ty,
         fz = load * nz - c * tz;
-      const gx = fx - contact[r + 14]!,
-        gy = fy - contact[r + 15]!,
-        gz = fz - contact[r + 16]!;
-      const was = contact[r + 12]!;
-      const close = CONTACT_TOLERANCE * Math.max(load, was);
-      if (load > 0 !== was > 0 || gx * gx + gy * gy + gz * gz > close * close) changed++;
+      // Newton's step knows what presses exactly when it pressed before the step too; what rubs it does not.
+      const gx = fx - load * nx - contact[r + 14]! + was * nx,
+        gy = fy - load * ny - contact[r + 15]! + was * ny,
+        gz = fz - load * nz - contact[r + 16]! + was * nz;
+      const close = rub * load;
+      if ((load === 0) !== (was === 0) || gx * gx + gy * gy + gz * gz > close * close) changed++;
       // Sliding on in one direction the force does not grow; turned back within the step it may stick after all.
       const turned = tx * contact[r + 14]! + ty * contact[r + 15]! + tz * contact[r + 16]! > 0;
       contact[r + 17] = c < hardest && !turned ? 1 : 0;
@@ -868,7 +875,7 @@ export function makeChainSolver(
         uy *= per;
         uz *= per;
       }
-      const across = pull || contact[r + 12]! <= 0 ? 0 : contact[r + 6]! - c;
+      const across = pull || contact[r + 12]! === 0 ? 0 : contact[r + 6]! - c;
       for (let a = 0; a < 3; a++) {
         const force = contact[r + 14 + a]!;
         rhs[o + a]! += t * force;
@@ -917,11 +924,21 @@ export function makeChainSolver(
       y[i + 1] = ay;
       y[i + 2] = az;
     }
+    // What touches is looked for from where the chain goes on to by itself: free flight would take it deep inside.
+    const w1 = c13 > 0 ? 1.5 * h : h;
+    const w2 = c13 > 0 ? 0.5 * h : 0;
+    if (contacts > 0)
+      for (let i = 0; i < n3; i += 3) {
+        const j = i + 3;
+        y[i] = x[j]! + w1 * v[j]! - w2 * vOld[j]! - sx;
+        y[i + 1] = x[j + 1]! + w1 * v[j + 1]! - w2 * vOld[j + 1]! - sy;
+        y[i + 2] = x[j + 2]! + w1 * v[j + 2]! - w2 * vOld[j + 2]! - sz;
+      }
     if (readLinks() > 0.05) {
       relay();
       readLinks();
     }
-    if (contacts > 0) readContacts();
+    if (contacts > 0) readContacts(1);
     const most = contacts > 0 ? MOST_CONTACT_ITERATIONS : MOST_ITERATIONS;
     const close = contacts > 0 ? TOUCHING_TOLERANCE : LENGTH_TOLERANCE;
     stuck = 1;
@@ -930,12 +947,12 @@ export function makeChainSolver(
       count++;
       newton();
       const error = readLinks();
-      const changed = contacts > 0 ? readContacts() : 0;
+      const changed = contacts > 0 ? readContacts(0) : 0;
       // Soft lengths end when the step is small; hard ones when they are kept.
       if (changed === 0 && (soft ? pass > 0 : error < close)) {
         if (contacts > 0 && updates < FRICTION_UPDATES && updateFriction() > 0) {
           updates++;
-          readContacts();
+          readContacts(0);
           continue;
         }
         stuck = 0;
@@ -1021,6 +1038,7 @@ export function makeChainSolver(
     to[16] = planar ? 1 : 0;
     to[AIRY_AT] = airy ? 1 : 0;
     to[18] = lastRow;
+    to[RUB_AT] = rub;
   }
   const arrays = [
     rest,
@@ -1078,6 +1096,10 @@ export function makeChainSolver(
     }
     for (let i = 0; i < n3; i++) past2[i] = xOld[i + 3]! - xOld[i]!;
   }
+  function setLooping(is: boolean): void {
+    rub = is ? LOOP_RUBBING_TOLERANCE : RUBBING_TOLERANCE;
+    if (header) header[RUB_AT] = rub;
+  }
   function setAiry(is: boolean): void {
     airy = is;
     if (header) header[AIRY_AT] = is ? 1 : 0;
@@ -1109,6 +1131,7 @@ export function makeChainSolver(
     hardness: () => FIRMER * HARD * stiffests[1]!,
     setContacts,
     setAiry,
+    setLooping,
     setOrder,
     setStep,
     state: () => [x, xOld, v, vOld, past1, past2, turnOld, tension],

@@ -164,9 +164,7 @@ export function makeChainContacts(
     contact[r + CONTACT.stiffness] = stiffness;
     contact[r + CONTACT.friction] = slippery ? 0 : Math.sqrt(skin.friction[i]! * body.friction);
     contact[r + CONTACT.sticking] = 0;
-    contact[r + CONTACT.load] = 0;
     contact[r + CONTACT.kind] = 0;
-    contact[r + CONTACT.grip] = 0;
     contact[r + CONTACT.hardest] = yields > 0 ? 1 / (1 / (hard * STICK) + yields) : hard * STICK;
     const s = used * SIDE;
     side[s] = b;
@@ -196,7 +194,7 @@ export function makeChainContacts(
     solver.setOrder(order);
     used = 0;
     for (let k = 0; k < rows; k++) addRow(k * FOUND_ROW, skin);
-    startFriction();
+    startLoads();
   }
 
   function settle(skin: ChainSkin): void {
@@ -304,13 +302,15 @@ export function makeChainContacts(
     solver.forget();
   }
 
-  /** Friction begins at what the loads of the step before allow. */
-  function startFriction(): void {
+  /** Loads begin as in the step before, and friction at what they allow. */
+  function startLoads(): void {
     const per = order === 1 ? h * h : (4 / 9) * h * h;
     for (let k = 0; k < used; k++) {
       const r = k * CONTACT_ROW;
       const pair = contact[r]! * bodies.length + side[k * SIDE]!;
-      contact[r + CONTACT.grip] = contact[r + CONTACT.friction]! * loads[pair]! * per;
+      const load = loads[pair]! * per;
+      contact[r + CONTACT.load] = pressed[pair]! > 0 ? load : 0;
+      contact[r + CONTACT.grip] = contact[r + CONTACT.friction]! * load;
     }
   }
 
