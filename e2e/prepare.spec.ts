@@ -63,6 +63,19 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
   await page.getByRole('button', { name: 'Mirror', exact: true }).click();
   await expect(page.getByText('on wing right')).toBeVisible();
 
+  // A click on an outline takes the collider, whatever was worked on before.
+  now = await run(page);
+  await page.getByRole('button', { name: '+ sphere' }).click();
+  await newer(page, now);
+  await page.getByRole('button', { name: 'got it' }).click();
+  const rim = (await handles(page, 2))[1]!;
+  await page.getByRole('tab', { name: 'Chains' }).click();
+  await expect(radius).toBeHidden();
+  await expect(page.getByTestId('stage')).toHaveAttribute('data-handles', '');
+  await page.mouse.click(rim.x, rim.y);
+  await expect(radius).toBeVisible();
+  await expect(page.getByRole('tab', { name: 'World' })).toHaveAttribute('aria-selected', 'true');
+
   // A wind: turned and made stronger by its arrow.
   now = await run(page);
   await page.getByRole('button', { name: '+ wind' }).click();
@@ -166,8 +179,11 @@ test('a turn is added and keyed, a fringe gets joints and swings, and the same p
   // One more by hand: a click on the mesh adds a point to it.
   await page.getByRole('button', { name: 'Click a row' }).click();
   const stage = (await page.getByTestId('stage').boundingBox())!;
-  await page.mouse.click(stage.x + stage.width / 2, stage.y + stage.height / 2);
-  await expect(page.getByText('root first: 1 so far')).toBeVisible();
+  const laid = page.getByText('root first: 1 so far');
+  // Only the mesh that was chosen takes points, so the click has to find it.
+  for (let y = 0.1; y < 0.9 && !(await laid.isVisible()); y += 0.02)
+    await page.mouse.click(stage.x + stage.width / 2, stage.y + y * stage.height);
+  await expect(laid).toBeVisible();
   await page.getByRole('button', { name: 'Take back' }).click();
   await page.getByRole('button', { name: 'Row is done' }).click();
   await page.getByLabel('Name of the joints').fill('down');

@@ -13,8 +13,12 @@ const read = (path: string) => readFileSync(join(root, path), 'utf8');
 
 /** Order of a header: numbers, then arrays. chain.ts writes it in this order. */
 export const NUMBERS =
-  'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow rub'.split(' ');
-const WHOLE = new Set('n contacts damped bending soft coned planar airy lastRow links bodies room'.split(' '));
+  'n h H b0 b1 b2 c43 c13 c89 c29 touch contacts damped bending soft coned planar airy lastRow rub'.split(
+    ' ',
+  );
+const WHOLE = new Set(
+  'n contacts damped bending soft coned planar airy lastRow links bodies room'.split(' '),
+);
 export const ARRAYS =
   'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
     ' ',
@@ -127,13 +131,9 @@ function taken() {
       withLocals(typed(body), 'g_', [...NUMBERS, 'n3', ...ARRAYS]),
     ].join('\n'),
     factor: typed(/export function bandFactor8[^]*?\n\}/.exec(band)![0]),
-    reals: [
-      'HARD',
-      'LENGTH_TOLERANCE',
-      'TOUCHING_TOLERANCE',
-      'SLIDING',
-      'FRICTION_TOLERANCE',
-    ].map((k) => constant(chain, k)),
+    reals: ['HARD', 'LENGTH_TOLERANCE', 'TOUCHING_TOLERANCE', 'SLIDING', 'FRICTION_TOLERANCE'].map((k) =>
+      constant(chain, k),
+    ),
     wholes: [
       ...['MOST_ITERATIONS', 'MOST_CONTACT_ITERATIONS', 'FRICTION_UPDATES', 'CONTACT_ROW'].map((k) =>
         constant(chain, k),
@@ -151,7 +151,11 @@ function takenSearch() {
     code: [
       typed(region(shapes)),
       typed(region(read('core/src/solver/bodies.ts'))),
-      withLocals(typed(region(search).replace(/^ {2}/gm, '').replace('function search()', 'function look()')), 's_', [...SEARCH_NUMBERS, ...SEARCH_ARRAYS]),
+      withLocals(
+        typed(region(search).replace(/^ {2}/gm, '').replace('function search()', 'function look()')),
+        's_',
+        [...SEARCH_NUMBERS, ...SEARCH_ARRAYS],
+      ),
     ].join('\n'),
     reals: [
       constant(shapes, 'GOLDEN'),
@@ -165,7 +169,12 @@ function takenSearch() {
 }
 
 /** Globals of a module under a prefix, and the function that reads them from a header. */
-function globals(reader: string, prefix: string, numbers: readonly string[], arrays: readonly string[]): string {
+function globals(
+  reader: string,
+  prefix: string,
+  numbers: readonly string[],
+  arrays: readonly string[],
+): string {
   const number = (k: string, i: number) =>
     `  ${prefix}${k} = ${WHOLE.has(k) ? '<i32>' : ''}load<f64>(header + ${8 * i});`;
   const array = (k: string, i: number) =>

@@ -25,7 +25,7 @@ export const FOUND_ROW = 22;
 export const FOUND = {
   link: 0,
   body: 1,
-  /** Share along the (outer part of the) link, signed distance, and normal in the body's space: see `NEAREST`. */
+  /** Share along the (outer part of the) link, signed distance, and normal in the body's space: see `nearestTo`. */
   near: 2,
   /** Signed distance between surfaces at the start of the step. */
   gap: 7,
@@ -61,7 +61,12 @@ const int = (x: number): number => x;
 export const searchNumbers = (links: number, bodies: number): number =>
   bodies === 0
     ? 0
-    : links * bodies + (BODY_ROW + 1) * bodies + links + 3 * (links + 1) + FOUND_ROW * mostContacts(links) + 100;
+    : links * bodies +
+      (BODY_ROW + 1) * bodies +
+      links +
+      3 * (links + 1) +
+      FOUND_ROW * mostContacts(links) +
+      100;
 
 /**
  * The search of a chain's links, as capsules of their thickness, among bodies: compiled with the chain's step when there
@@ -207,6 +212,8 @@ export function makeSearch(
       nearest(b);
       const rooted = thick[0]! - near[1]!;
       let grown: number = 0;
+      // The link that begins where the one last looked at ends.
+      let carried = -1;
       for (let i = 0; i < links; i++) {
         const o = 3 * i;
         // What grows from inside a body can leave it only with length: that deep it may stand.
@@ -232,10 +239,18 @@ export function makeSearch(
             continue;
           }
         }
-        pointToBody(start, 0, table, r + 6, x, o);
+        if (i > 0 && carried === i) {
+          for (let c = 0; c < 3; c++) {
+            start[c] = start[3 + c]!;
+            end[c] = end[3 + c]!;
+          }
+        } else {
+          pointToBody(start, 0, table, r + 6, x, o);
+          pointToBody(end, 0, table, now, ahead, o);
+        }
         pointToBody(start, 3, table, r + 6, x, o + 3);
-        pointToBody(end, 0, table, now, ahead, o);
         pointToBody(end, 3, table, now, ahead, o + 3);
+        carried = i + 1;
         // The root stands where it stands, often inside what it grows from: the first link minds only its outer part.
         if (i === 0)
           for (let c = 0; c < 3; c++) {
@@ -260,13 +275,12 @@ export function makeSearch(
           pressed[pair] = 0;
           continue;
         }
-        hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
+        let closest = gap;
         let first: number = 0;
         let hits = gap <= 0;
         if (gap > 0) {
           let t: number = 0;
           let left = gap;
-          let closest = gap;
           for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
             t += left / Math.max(way, 1e-12);
             if (t >= 1) break;
@@ -278,9 +292,16 @@ export function makeSearch(
           }
           hits = t < 1;
           // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
-          if (!hits && distanceAt(b, 1) - thickness < closest) first = 1;
+          if (!hits) {
+            left = distanceAt(b, 1) - thickness;
+            if (left < closest) {
+              closest = left;
+              first = 1;
+            }
+          }
           distanceAt(b, first);
         }
+        if (closest < 0.5 * way) hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
         const yields = table[r + 5]! > 0;
         if (yields && hits)
           least = Math.max(least, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));

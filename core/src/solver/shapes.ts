@@ -11,9 +11,6 @@ export type Shape =
   | { readonly kind: 'ground' }
   | { readonly kind: 'mesh'; readonly surface: Surface };
 
-/** Result of {@link nearestOnSegment}: share along the segment, distance, unit normal from the shape to the segment. */
-export const NEAREST = { along: 0, distance: 1, normal: 2 } as const;
-
 /** Radius about the shape's origin that holds all of it; Infinity for ground. */
 export function boundOf(shape: Shape): number {
   if (shape.kind === 'sphere') return shape.radius;
@@ -139,8 +136,9 @@ function away(out: Float64Array, x: number, y: number, z: number, radius: number
 }
 
 /**
- * The place of segment a–b (6 numbers) nearest to a shape of a kind ({@link SHAPE}; not a mesh) with sizes p, q, r; see
- * {@link NEAREST}. For ground it is the end b (the link before has its end at a).
+ * The place of segment a–b (6 numbers) nearest to a shape of a kind ({@link SHAPE}; not a mesh) with sizes p, q, r: the share
+ * along the segment, the signed distance, and the unit normal from the shape to the segment. For ground it is the end b
+ * (the link before has its end at a).
  */
 export function nearestTo(
   out: Float64Array,
@@ -174,7 +172,7 @@ export function nearestTo(
   const dd = dx * dx + dy * dy + dz * dz;
   // Nearest places of the segment and the axis from (0, −q, 0) to (0, q, 0) (Ericson, Real-Time Collision Detection).
   const e = kind === 2 ? 2 * q : 0;
-  let t: number = 0;
+  let t: number = 0.5;
   let axis: number = 0;
   if (e <= 0) {
     t = dd > 0 ? Math.min(1, Math.max(0, -(ax * dx + ay * dy + az * dz) / dd)) : 0;
@@ -184,7 +182,7 @@ export function nearestTo(
     const c = ax * dx + ry * dy + az * dz;
     const ff = ry * e;
     const denominator = dd * e * e - b * b;
-    t = denominator > 1e-12 * dd * e * e ? Math.min(1, Math.max(0, (b * ff - c * e * e) / denominator)) : 0.5;
+    if (denominator > 1e-12 * dd * e * e) t = Math.min(1, Math.max(0, (b * ff - c * e * e) / denominator));
     axis = (b * t + ff) / (e * e);
     if (axis < 0 || axis > 1) {
       axis = axis < 0 ? 0 : 1;
@@ -200,7 +198,7 @@ export function nearestTo(
 
 const point = new Float64Array(4);
 
-/** The place of segment a–b (6 numbers) nearest to the shape; see {@link NEAREST}. For a mesh it is the best of three places. */
+/** The place of segment a–b (6 numbers) nearest to the shape, as {@link nearestTo} writes it. For a mesh it is the best of three places. */
 export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float64Array): void {
   if (shape.kind !== 'mesh') {
     const [p, q, r] = sizesOf(shape);

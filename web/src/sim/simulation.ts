@@ -41,6 +41,8 @@ export const NOTHING: Picture = {
 
 /** Workers that share a simulation, at most: chains that do not feel one another are simulated side by side. */
 const MOST_WORKERS = 4;
+/** Where there is a core to spare the page keeps it: it draws while they work. */
+const workersFor = (cores: number): number => Math.max(Math.min(2, cores), Math.min(MOST_WORKERS, cores - 1));
 
 /** What has come of one worker's share of a run. */
 interface ShareState {
@@ -79,7 +81,7 @@ export class Simulation {
   private planned = 0;
   private slow: ReturnType<typeof setTimeout> | undefined;
 
-  constructor(workers = Math.min(MOST_WORKERS, navigator.hardwareConcurrency)) {
+  constructor(workers = workersFor(navigator.hardwareConcurrency)) {
     this.workers = Array.from({ length: workers }, (_, k) => {
       const worker = new Worker(new URL('./simulation.worker.ts', import.meta.url), { type: 'module' });
       worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data, k);

@@ -47,7 +47,7 @@ const REST_MS = 120;
  * beside the run that makes the next.
  */
 const SEND_MS = 40;
-const SEND_GROWTH = 4;
+const SEND_GROWTH = 10;
 /** A run that the last one says is over this soon is shown whole: a picture half way would only hold it up. */
 const SOON_MS = 150;
 /** A long run still fills in before the eye. */

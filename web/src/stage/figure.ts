@@ -140,22 +140,22 @@ export class Figure {
     return skeleton;
   }
 
-  /** The vertex of a mesh node nearest to where a ray first meets the figure, as it is posed; null when it misses. */
-  vertexAt(ray: THREE.Raycaster): { node: number; vertex: number } | null {
-    for (const { mesh } of this.bodies) {
+  /** The vertex of a mesh node nearest to where a ray first meets it, as it is posed; null when it misses. */
+  vertexAt(ray: THREE.Raycaster, node: number): number | null {
+    const bodies = this.bodies.filter((b) => b.node === node);
+    for (const { mesh } of bodies) {
       // Kept from another pose they would hide what is hit.
       mesh.geometry.computeBoundingSphere();
       if (mesh instanceof THREE.SkinnedMesh) mesh.computeBoundingSphere();
     }
-    const hit = ray.intersectObjects(this.bodies.map((b) => b.mesh))[0];
-    const body = this.bodies.find((b) => b.mesh === hit?.object);
+    const hit = ray.intersectObjects(bodies.map((b) => b.mesh))[0];
+    const body = bodies.find((b) => b.mesh === hit?.object);
     if (!hit?.face || !body) return null;
     const { a, b, c } = hit.face;
     const p = new THREE.Vector3();
     const away = (v: number) =>
       body.mesh.getVertexPosition(v, p).applyMatrix4(body.mesh.matrixWorld).distanceTo(hit.point);
-    const vertex = [a, b, c].reduce((best, v) => (away(v) < away(best) ? v : best));
-    return { node: body.node, vertex: body.before + vertex };
+    return body.before + [a, b, c].reduce((best, v) => (away(v) < away(best) ? v : best));
   }
 
   /** A ball round the vertices that follow each joint (or node), in that joint's own space: for framing. */

@@ -22,8 +22,8 @@ const triple = (v: THREE.Vector3): [number, number, number] =>
   v.toArray().map(rounded) as [number, number, number];
 const rounded = (x: number) => Number(x.toFixed(5));
 
-/** The handles of what is worked on, as it stands on the frame shown. */
-export function handlesOf(scene: InkScene, right: THREE.Vector3): Handle[] {
+/** The handles of what is worked on, as it stands on the frame shown; `right` and `toward` the viewer are the picture's. */
+export function handlesOf(scene: InkScene, right: THREE.Vector3, toward: THREE.Vector3): Handle[] {
   const { thing, shot } = scene.view;
   if (!thing) return [];
   if (thing.kind === 'force') {
@@ -32,7 +32,7 @@ export function handlesOf(scene: InkScene, right: THREE.Vector3): Handle[] {
   }
   if (thing.kind === 'turn') {
     const turn = shot.sourceTurns[thing.id];
-    return turn?.kind === 'keys' && !turn.muted ? [turnHandle(turn, scene)] : [];
+    return turn?.kind === 'keys' && !turn.muted ? [turnHandle(turn, scene, toward)] : [];
   }
   const collider = shot.colliders[thing.id];
   return collider && !collider.muted ? colliderHandles(collider, scene, right) : [];
@@ -80,7 +80,7 @@ function forceHandles(force: Force, { ball }: InkScene, right: THREE.Vector3): H
 }
 
 /** An arm at the joint: dragging it round the axis keys the turn on this frame. */
-function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene): Handle {
+function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene, toward: THREE.Vector3): Handle {
   const frame = Math.round(view.frame);
   const now = turnAngle(turn, view.shot.range)(frame);
   const matrix = new THREE.Matrix4().fromArray(posed.source, 16 * turn.joint.node);
@@ -89,10 +89,13 @@ function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene): Handle {
   // Any direction across the axis, in the joint's own space, goes with it as it turns.
   const across = new THREE.Vector3(axis.y, axis.z, axis.x).cross(axis).normalize();
   const rotation = new THREE.Matrix4().extractRotation(matrix);
-  const [worldAxis, arm] = [axis, across].map((v) => v.clone().applyMatrix4(rotation)) as [
+  const [worldAxis, joined] = [axis, across].map((v) => v.clone().applyMatrix4(rotation)) as [
     THREE.Vector3,
     THREE.Vector3,
   ];
+  // A turn that is seen from its side is taken by an arm that points at the viewer: dragging it across the axis turns it.
+  const seen = toward.clone().addScaledVector(worldAxis, -toward.dot(worldAxis));
+  const arm = seen.length() > SEEN_FROM_THE_SIDE ? seen.normalize() : joined;
   const side = worldAxis.clone().cross(arm);
   return {
     name: `Key the turn on frame ${frame}`,
@@ -106,6 +109,8 @@ function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene): Handle {
   };
 }
 
+/** Part of the way to the viewer that must lie across the axis of a turn, for it to count as seen from its side. */
+const SEEN_FROM_THE_SIDE = 0.87;
 /** Length of the arm of a turn, as a share of the figure's radius. */
 const ARM = 0.35;
 

@@ -1,9 +1,8 @@
 import { alongPath } from '@oscillum/core/character';
-import { quatRotate } from '@oscillum/core/math';
 import type { ChainPart } from '@oscillum/core/model';
-import type { Frames } from '@oscillum/core/simulate';
 import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
+import { colliderOutlines, rowNow } from './outlines';
 import { line, type InkScene, C } from './pen';
 
 /** Frames a trail reaches back and ahead. */
@@ -73,56 +72,15 @@ function strands(
   }
 }
 
-const place = new Float64Array(3);
-
-/** Colliders as outlines: round shapes by the rings across their axes, boxes by their edges. */
+/** Colliders as outlines. */
 function colliders(g: CanvasRenderingContext2D, scene: InkScene): void {
-  const { view, project } = scene;
-  const now = rowNow(scene);
-  if (!now) return;
-  const { at, rows } = now;
-  rows.colliders.forEach((id, k) => {
-    const collider = view.shot.colliders[id];
-    if (!collider) return;
-    const o = 7 * (at * rows.colliders.length + k);
-    const pixel = (x: number, y: number, z: number) => {
-      quatRotate(place, 0, rows.placements, o + 3, [x, y, z], 0);
-      for (let a = 0; a < 3; a++) place[a]! += rows.placements[o + a]!;
-      return project(place, 0);
-    };
-    const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
-      Array.from({ length: 33 }, (_, i) => {
-        const [c, s] = [r * Math.cos((i * Math.PI) / 16), r * Math.sin((i * Math.PI) / 16)];
-        if (tilt === 0) return pixel(c, lift, s);
-        const y = s + (s >= 0 ? lift : -lift);
-        return tilt === 1 ? pixel(c, y, 0) : pixel(0, y, c);
-      });
-    const { shape } = collider;
-    const outlines: (readonly [number, number])[][] = [];
-    if (shape.kind === 'sphere') for (const t of [0, 1, 2] as const) outlines.push(ring(shape.radius, 0, t));
-    if (shape.kind === 'capsule') {
-      const half = shape.length / 2;
-      outlines.push(ring(shape.radius, half, 0), ring(shape.radius, -half, 0));
-      for (const t of [1, 2] as const) outlines.push(ring(shape.radius, half, t));
-    }
-    if (shape.kind === 'box') {
-      const [x, y, z] = shape.size.map((s) => s / 2) as [number, number, number];
-      for (const e of [-1, 1]) {
-        outlines.push([
-          pixel(-x, e * y, -z),
-          pixel(x, e * y, -z),
-          pixel(x, e * y, z),
-          pixel(-x, e * y, z),
-          pixel(-x, e * y, -z),
-        ]);
-        for (const f of [-1, 1]) outlines.push([pixel(e * x, -y, f * z), pixel(e * x, y, f * z)]);
-      }
-    }
-    const chosen = view.thing?.id === id;
-    g.globalAlpha = view.thing?.kind === 'collider' && !chosen ? 0.35 : 1;
-    for (const points of outlines) line(g, points, C.ochre, chosen ? 2 : 1, []);
+  const { thing } = scene.view;
+  for (const { id, lines } of colliderOutlines(scene)) {
+    const chosen = thing?.id === id;
+    g.globalAlpha = thing?.kind === 'collider' && !chosen ? 0.35 : 1;
+    for (const points of lines) line(g, points, C.ochre, chosen ? 2 : 1, []);
     g.globalAlpha = 1;
-  });
+  }
 }
 
 /** Tip of each chain, one dot a frame: spacing is speed. */
@@ -203,13 +161,6 @@ function allTrails(g: CanvasRenderingContext2D, scene: InkScene): void {
   g.globalAlpha = 0.5;
   for (const path of paths) line(g, path, C.verdigris, 0.8, []);
   g.globalAlpha = 1;
-}
-
-/** Row of the frame that is shown, and the frames that hold it. */
-function rowNow({ view }: InkScene): { at: number; rows: Frames } | null {
-  const at = Math.round(view.frame) - (view.picture.frames?.first ?? 0);
-  const rows = framesAt(view.picture, at);
-  return rows && { at, rows };
 }
 
 /** What is simulated: every joint of a chain and its tip, as small squares. */

@@ -5,6 +5,7 @@ import { Figure } from './figure';
 import { Ground } from './ground';
 import { drawHandles, handlesOf, type Handle } from './handles';
 import { drawInk } from './ink';
+import { outlineAt } from './outlines';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
 import { FigurePose } from './pose';
@@ -186,11 +187,11 @@ export class Stage {
     return box.getBoundingSphere(new THREE.Sphere());
   }
 
-  /** The joint whose place on screen is nearest to a point of the page, within 14 px; null when there is none. */
-  jointAt(clientX: number, clientY: number): number | null {
+  /** The joint whose place on screen is nearest to a point of the page, within some px; null when there is none. */
+  jointAt(clientX: number, clientY: number, within = 14): number | null {
     if (!this.inkScene || !this.figurePose) return null;
     const r = this.host.getBoundingClientRect();
-    let best = 14;
+    let best = within;
     let found: number | null = null;
     for (const j of this.figurePose.character.joints) {
       const p = this.inkScene.project(this.inkScene.posed.simulated, 16 * j + 12);
@@ -227,8 +228,8 @@ export class Stage {
     };
   }
 
-  /** The vertex of the figure under a point of the page. */
-  vertexAt(clientX: number, clientY: number): { node: number; vertex: number } | null {
+  /** The vertex of a mesh node of the figure under a point of the page. */
+  vertexAt(clientX: number, clientY: number, node: number): number | null {
     const r = this.host.getBoundingClientRect();
     const ray = new THREE.Raycaster();
     const at = new THREE.Vector2(
@@ -236,7 +237,7 @@ export class Stage {
       1 - ((clientY - r.top) / r.height) * 2,
     );
     ray.setFromCamera(at, this.camera);
-    return this.figure?.vertexAt(ray) ?? null;
+    return this.figure?.vertexAt(ray, node) ?? null;
   }
 
   /** The handle nearest to a point of the page, within some pixels. */
@@ -255,6 +256,13 @@ export class Stage {
       }
     }
     return found;
+  }
+
+  /** The collider whose outline is drawn at a point of the page, within some pixels. */
+  colliderAt(clientX: number, clientY: number, within: number): string | null {
+    if (!this.inkScene?.view.showColliders) return null;
+    const r = this.host.getBoundingClientRect();
+    return outlineAt(this.inkScene, clientX - r.left, clientY - r.top, within);
   }
 
   /** Where a joint is on the page, for tests and for leading the eye. */
@@ -359,8 +367,10 @@ export class Stage {
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
     drawInk(context, this.inkScene);
-    const right = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
-    this.handles = handlesOf(this.inkScene, right);
+    const [right, toward] = [0, 2].map((c) =>
+      new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, c),
+    ) as [THREE.Vector3, THREE.Vector3];
+    this.handles = handlesOf(this.inkScene, right, toward);
     drawHandles(context, this.inkScene, this.handles);
     this.host.dataset.handles = this.handles
       .map(({ name, at }) => {

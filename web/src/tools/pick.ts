@@ -8,7 +8,11 @@ const CLICK_PX = 4;
 
 type Phase = { name: 'idle' } | { name: 'pressed'; x: number; y: number };
 
-/** Picks joints and chains on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
+/** How near to the outline of a collider a click takes it, px, unless it is on a joint. */
+const OUTLINE_PX = 5;
+const ON_JOINT_PX = 7;
+
+/** Picks joints, chains and, by their outlines, colliders on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
 export class PickTool {
   private phase: Phase = { name: 'idle' };
   private hover: number | null = null;
@@ -18,6 +22,8 @@ export class PickTool {
     private readonly stage: Stage,
     private readonly character: Character,
     private readonly store: { dispatch: Dispatch; getState: () => State },
+    /** Whether the room has somewhere to work on colliders. */
+    private readonly takesColliders: boolean,
   ) {
     host.addEventListener('pointerdown', this.down, true);
     host.addEventListener('pointermove', this.move);
@@ -45,6 +51,7 @@ export class PickTool {
     this.phase = { name: 'idle' };
     if (phase.name !== 'pressed' || Math.hypot(e.clientX - phase.x, e.clientY - phase.y) > CLICK_PX) return;
     if (this.store.getState().view.strand?.clicking) return this.layPoint(e);
+    if (this.stage.jointAt(e.clientX, e.clientY, ON_JOINT_PX) === null && this.takeCollider(e)) return;
     const joint = this.stage.jointAt(e.clientX, e.clientY);
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
     const { dispatch, getState } = this.store;
@@ -57,20 +64,24 @@ export class PickTool {
     else if (!add) dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
 
+  private takeCollider(e: PointerEvent): boolean {
+    const id = this.takesColliders ? this.stage.colliderAt(e.clientX, e.clientY, OUTLINE_PX) : null;
+    if (id !== null) this.store.dispatch(viewSlice.actions.thingChosen({ kind: 'collider', id }));
+    return id !== null;
+  }
+
   /** A point of a row, where the mesh is clicked, as it stands at rest. */
   private layPoint(e: PointerEvent): void {
     const { dispatch, getState } = this.store;
     const { strand } = getState().view;
     const shot = getState().shot.shot;
-    const hit = this.stage.vertexAt(e.clientX, e.clientY);
-    if (!strand || !shot || !hit) return;
+    if (!strand || !shot) return;
+    // What stands before the mesh does not take the click from it.
+    const vertex = this.stage.vertexAt(e.clientX, e.clientY, strand.mesh);
+    if (vertex === null) return;
     const { metresPerUnit, upAxis } = shot.character;
-    const { places } = meshAtRest(this.character, hit.node, metresPerUnit, upAxis);
-    const [x, y, z] = places.subarray(3 * hit.vertex, 3 * hit.vertex + 3) as unknown as [
-      number,
-      number,
-      number,
-    ];
+    const { places } = meshAtRest(this.character, strand.mesh, metresPerUnit, upAxis);
+    const [x, y, z] = places.subarray(3 * vertex, 3 * vertex + 3) as unknown as [number, number, number];
     const rows = strand.rows.length > 0 ? strand.rows : [[]];
     dispatch(
       viewSlice.actions.strandSet({

@@ -65,7 +65,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   hoverJoint: v.hoverJoint,
 });
 
-/** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` shows rows a chain could take. */
+/** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` (in Tune) shows rows a chain could take, and colliders can be taken. */
 export function StageView({ offers, children }: { offers: boolean; children?: React.ReactNode }) {
   const dispatch = useAppDispatch();
   const { character, stage, ends } = useDesk();
@@ -87,7 +87,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
     // First of all: a press that grabs a chain is nobody else's.
     const shake = new ShakeTool(host.current!, made, store);
     const handles = new HandleTool(host.current!, made, store, sayTrouble);
-    const tool = new PickTool(host.current!, made, character, store);
+    const tool = new PickTool(host.current!, made, character, store, offers);
     return () => {
       shake.dispose();
       handles.dispose();
@@ -95,7 +95,7 @@ export function StageView({ offers, children }: { offers: boolean; children?: Re
       made.dispose();
       stage.current = null;
     };
-  }, [character, stage]);
+  }, [character, stage, offers]);
 
   useEffect(() => {
     stage.current?.show({ shot, picture, offered, beside, ...viewed(view) });

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import {
   CHAIN_SETTING_KEYS,
   CHAIN_SETTINGS,
@@ -26,6 +26,11 @@ export function Settings() {
   const [trouble, setTrouble] = useState<string | null>(null);
   /** What the panel shows while chains are selected. */
   const [about, setAbout] = useState<'chains' | 'world' | 'takes'>('chains');
+  const taken = useAppSelector((s) => (s.view.thing?.kind === 'collider' ? s.view.thing.id : null));
+  // A collider taken on the stage is worked on in the world's panel.
+  useEffect(() => {
+    if (taken) setAbout('world');
+  }, [taken]);
   const [open, setOpen] = useState<ChainSettingKey | null>(null);
   const [apart, setApart] = useState(true);
   const parts = partsInOrder(shot).filter((p) => chosen.includes(p.id));
