@@ -200,20 +200,20 @@ async function bake(args: string[]): Promise<number> {
     options = { ...options, first: Number(m[1]), last: Number(m[2]) };
   }
   if (values.step !== undefined) options = { ...options, step: whole(values.step, '--step') };
-  options = { ...options, name: values.name ?? options.name, replace: values.replace ?? false };
+  options = { ...options, name: values.name ?? options.name, into: values.replace ? 'replace' : 'new' };
   const run = bakeGlb(container, shot, options, decoders);
   let step = run.next();
   while (!step.done) step = run.next();
   // Whole or not at all: a half-written file never has the name asked for.
   const part = `${values.out}.part`;
   try {
-    await writeFile(part, step.value);
+    await writeFile(part, step.value.bytes);
     await rename(part, values.out);
   } finally {
     await rm(part, { force: true });
   }
   console.error(
-    `${values.out}: “${options.replace ? shot.clip!.name : options.name}”, frames ${options.first} to ${options.last}, ${(step.value.length / 1024).toFixed(0)} KiB`,
+    `${values.out}: “${options.into === 'replace' ? shot.clip!.name : options.name}”, frames ${options.first} to ${options.last}, ${(step.value.bytes.length / 1024).toFixed(0)} KiB`,
   );
   return 0;
 }

@@ -61,6 +61,7 @@ export function benchScene(
     quatFromAxis(turns, 4 * k, 0, 1, 0, 0.7 * Math.sin(5 * t));
   });
   const clip = {
+    over: null,
     name: 'sway',
     duration: (keys - 1) / fps,
     channels: [

@@ -86,6 +86,7 @@ export function makeRow(
       {
         name: 'motion',
         duration: seconds,
+        over: null,
         channels: [channel('translation', places), channel('rotation', turns)],
       },
     ],

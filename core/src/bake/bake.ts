@@ -1,4 +1,4 @@
-import { makePose, type Character } from '../character/index';
+import { makePose, type Channel, type Character } from '../character/index';
 import {
   readContainer,
   writeGlb,
@@ -7,156 +7,177 @@ import {
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
-import { OscillumError, type Shot } from '../model/index';
-import { clipOf, makeSource, simulate, type Frames } from '../simulate/index';
+import { quatConjugate, quatMultiply } from '../math/index';
+import type { Shot } from '../model/index';
+import { clipOf, makeSource, simulate, type Frames, type MomentRow, type Recording } from '../simulate/index';
+import { checkBake, momentsOf, type BakeOptions } from './options';
+import { thinBaked, type ThinReport } from './thinning';
 
-export interface BakeOptions {
-  /** Frames to write, inclusive; within the shot's range. */
-  readonly first: number;
-  readonly last: number;
-  /** Every n-th frame; the last frame is always written. */
-  readonly step: number;
-  /** Parts to bake; all that are not muted when null. */
-  readonly parts: readonly string[] | null;
-  /** Name of the new clip; ignored when replacing. */
-  readonly name: string;
-  /** Write in place of the shot's clip instead of beside it. */
-  readonly replace: boolean;
+/** What was baked: a clip for a file, and what thinning did to it. */
+export interface Baked {
+  readonly clip: BakedClip;
+  readonly report: ThinReport;
 }
 
-/** The whole range, every frame, all parts, into a new clip named after the old. */
-export function defaultBake(shot: Shot): BakeOptions {
-  return {
-    first: shot.range.first,
-    last: shot.range.last,
-    step: 1,
-    parts: null,
-    name: `${shot.clip?.name ?? 'Rest'} with follow-through`,
-    replace: false,
-  };
-}
-
-/** Throws OscillumError('bake.invalid') saying which choice cannot be baked. */
-export function checkBake(shot: Shot, o: BakeOptions): void {
-  const refuse = (message: string, place: string, remedy: string) =>
-    new OscillumError('bake.invalid', message, place, remedy);
-  const { first, last } = shot.range;
-  if (!Number.isInteger(o.first) || !Number.isInteger(o.last) || o.first > o.last)
-    throw refuse(
-      `Frames ${o.first} to ${o.last} are not a range`,
-      'frames',
-      'Give a first frame and a last frame at or after it.',
-    );
-  if (o.first < first || o.last > last)
-    throw refuse(
-      `Frames ${o.first} to ${o.last} reach outside the shot (${first} to ${last})`,
-      'frames',
-      'Choose frames inside the range, or change the range in Tune.',
-    );
-  if (!Number.isInteger(o.step) || o.step < 1)
-    throw refuse(`Every ${o.step} frames is not a step`, 'step', 'Give a whole number, 1 or more.');
-  if (!o.replace && !o.name.trim()) throw refuse('The new clip has no name', 'name', 'Give it one.');
-  if (o.replace && !shot.clip) throw refuse('There is no clip to replace', 'clip', 'Bake into a new clip.');
-  for (const id of o.parts ?? []) {
-    if (!shot.parts[id]) throw refuse(`There is no part ${id}`, 'parts', 'Choose parts of this shot.');
-    if (shot.parts[id].muted)
-      throw refuse(
-        `${shot.parts[id].name} is muted, so it has no simulated motion`,
-        'parts',
-        'Unmute it, or leave it out.',
-      );
-  }
-  const chosen =
-    o.parts ??
-    Object.values(shot.parts)
-      .filter((p) => !p.muted)
-      .map((p) => p.id);
-  if (chosen.length === 0)
-    throw refuse(
-      'Nothing moves by simulation, so there is nothing to bake',
-      'parts',
-      'Make a chain in Tune, or unmute one.',
-    );
+/** A moment of the clip that is written. */
+interface Moment {
+  /** May be a part of a frame, or below 0. */
+  readonly frame: number;
+  /** Row of the frames, the row of another moment, or null where the source stands. */
+  readonly row: number | MomentRow | null;
 }
 
 /**
- * Keys for the chosen joints: simulated inside the frames, the source's own motion on every frame outside them.
- * Rotations always; translations only where links may stretch. Quaternion signs are continuous in time.
+ * Keys for the chosen joints: simulated inside the frames, the source's own motion outside them. Rotations always;
+ * translations only where links may stretch or shift. Quaternion signs are continuous in time. `moments` are what the
+ * simulation recorded beside its frames.
+ *
+ * Outside the frames a source channel of straight keys keeps them (with one on the frame next to the baked ones, so that
+ * its motion there stays what it is); any other is written on every frame.
  */
-export function bakeClip(character: Character, shot: Shot, frames: Frames, o: BakeOptions): BakedClip {
+export function bakeClip(
+  character: Character,
+  shot: Shot,
+  frames: Frames,
+  o: BakeOptions,
+  moments: readonly MomentRow[] = [],
+): Baked {
   checkBake(shot, o);
+  const { fps } = shot;
   const clip = clipOf(character, shot);
+  const inside = momentsInside(frames, o, moments);
+  const from = inside[0]!.frame;
   // A thousandth of a frame of slack: durations are stored as float32.
-  const clipLast = clip ? Math.ceil(clip.duration * shot.fps - 1e-3) : o.last;
-  const rows: number[] = [];
-  for (let f = 0; f < Math.min(o.first, clipLast + 1); f++) rows.push(f);
-  for (let f = o.first; f < o.last; f += o.step) rows.push(f);
-  rows.push(o.last);
-  for (let f = Math.max(o.last + 1, 0); f <= clipLast; f++) rows.push(f);
-  const shift = Math.max(0, -rows[0]!) / shot.fps;
-  const seconds = rows.map((f) =>
-    f > o.last && f === clipLast && clip ? Math.max(clip.duration, (f - 1) / shot.fps) : f / shot.fps,
-  );
-  const times = Float64Array.from(seconds, (t) => t + shift);
+  const clipLast = clip ? Math.ceil(clip.duration * fps - 1e-3) : o.last;
+  const offset = o.into === 'offset';
+  const every: Moment[] = [];
+  if (!offset) {
+    for (let f = 0; f < Math.min(from, clipLast + 1); f++) every.push({ frame: f, row: null });
+    every.push(...inside);
+    for (let f = Math.max(o.last + 1, 0); f <= clipLast; f++)
+      every.push({ frame: f === clipLast && clip ? Math.max(clip.duration * fps, f - 1) : f, row: null });
+  } else every.push(...inside);
+  const shift = Math.max(0, -every[0]!.frame) / fps;
+  const source = makeSource(character, shot);
 
   const chosen = frames.chains.filter((c) => o.parts === null || o.parts.includes(c.partId));
-  const pose = makePose(character);
-  const source = makeSource(character, shot);
-  const keys = chosen.flatMap((c) =>
+  const wanted = new Set(o.joints ?? frames.joints);
+  const shifts = (id: string) => {
+    const { settings, keys } = shot.parts[id]!;
+    return settings.shift > 0 || (keys.shift?.length ?? 0) > 0;
+  };
+  const columns = chosen.flatMap((c) =>
     Array.from({ length: c.length }, (_, i) => ({
       node: frames.joints[c.from + i]!,
       column: c.from + i,
-      rotation: new Float64Array(4 * rows.length),
-      translation: c.stretches && i > 0 ? new Float64Array(3 * rows.length) : null,
-    })),
+      moves: c.stretches && (i > 0 || shifts(c.partId)),
+    })).filter((k) => wanted.has(k.node)),
   );
-  // What was added to the clip is written too, on every frame: without it the chains would hang from something else.
-  const baked = new Set(keys.map((key) => key.node));
-  const added = [...new Set([...source.turned, ...source.moved])]
-    .filter((node) => !baked.has(node))
-    .map((node) => ({
-      node,
-      rotation: source.turned.has(node) ? new Float64Array(4 * rows.length) : null,
-      translation: source.moved.has(node) ? new Float64Array(3 * rows.length) : null,
-    }));
-  rows.forEach((f, k) => {
-    const simulated = f >= o.first && f <= o.last;
-    source.at(simulated ? f : seconds[k]! * shot.fps, pose);
-    const row = (f - frames.first) * frames.joints.length;
-    for (const { node, rotation, translation } of added) {
-      rotation?.set(pose.r.subarray(4 * node, 4 * node + 4), 4 * k);
-      translation?.set(pose.t.subarray(3 * node, 3 * node + 3), 3 * k);
-    }
-    for (const key of keys) {
-      const q = simulated ? 4 * (row + key.column) : 4 * key.node;
-      const t = simulated ? 3 * (row + key.column) : 3 * key.node;
-      key.rotation.set((simulated ? frames.rotations : pose.r).subarray(q, q + 4), 4 * k);
-      key.translation?.set((simulated ? frames.translations : pose.t).subarray(t, t + 3), 3 * k);
-    }
-  });
-  const channels: BakedChannel[] = [];
-  for (const { node, rotation, translation } of [...keys, ...added]) {
-    if (rotation) {
-      keepSigns(rotation);
-      channels.push({ node, path: 'rotation', times, values: rotation });
-    }
-    if (translation) channels.push({ node, path: 'translation', times, values: translation });
-  }
+  // What was added to the clip is written too: without it the chains would hang from something else.
+  const baked = new Set(columns.map((k) => k.node));
+  const added = offset
+    ? []
+    : [...new Set([...source.turned, ...source.moved])].filter((node) => !baked.has(node));
+
+  const pose = makePose(character);
+  /** One channel over its moments; `column` −1 for what the source alone moves. */
+  const channel = (node: number, path: 'rotation' | 'translation', column: number): BakedChannel => {
+    const size = path === 'rotation' ? 4 : 3;
+    const list =
+      o.thin?.kind === 'cubic' || column < 0 ? every : ownOutside(every, clip?.channels, node, path, fps);
+    const values = new Float64Array(size * list.length);
+    list.forEach(({ frame, row }, k) => {
+      source.at(frame, pose);
+      const own = path === 'rotation' ? pose.r : pose.t;
+      const mine = own.subarray(size * node, size * node + size);
+      const simulated = row === null || column < 0 ? mine : valueOf(frames, row, column, path);
+      values.set(simulated, size * k);
+      if (!offset) return;
+      // Turns follow the source's own: source · offset is what was simulated.
+      if (path === 'rotation') {
+        quatConjugate(values, 4 * k, mine, 0);
+        quatMultiply(values, 4 * k, values, 4 * k, simulated, 0);
+      } else for (let a = 0; a < 3; a++) values[3 * k + a]! -= mine[a]!;
+    });
+    if (path === 'rotation') keepSigns(values);
+    const times = Float64Array.from(list, (m) => m.frame / fps + shift);
+    return { node, path, interpolation: 'LINEAR', times, values };
+  };
+  const channels = [
+    ...columns.flatMap(({ node, column, moves }) => [
+      channel(node, 'rotation', column),
+      ...(moves ? [channel(node, 'translation', column)] : []),
+    ]),
+    ...added.flatMap((node) => [
+      ...(source.turned.has(node) ? [channel(node, 'rotation', -1)] : []),
+      ...(source.moved.has(node) ? [channel(node, 'translation', -1)] : []),
+    ]),
+  ].filter(({ path, values }) => path === 'rotation' || !offset || values.some((x) => x !== 0));
+  const span = { from: from / fps + shift, to: o.last / fps + shift };
+  const { thinned, report } = thinBaked(character, shot, frames, channels, o, span, shift);
   return {
-    name: o.replace ? shot.clip!.name : o.name.trim(),
-    channels,
-    source: shot.clip?.index ?? -1,
-    replace: o.replace,
-    shift,
-    extras: {
-      oscillum: {
-        shot: shot.name,
-        source: shot.clip?.name ?? null,
-        frames: [o.first, o.last],
-        fps: shot.fps,
+    clip: {
+      name: o.into === 'replace' ? shot.clip!.name : o.name.trim(),
+      channels: thinned,
+      source: offset ? -1 : (shot.clip?.index ?? -1),
+      replace: o.into === 'replace',
+      shift,
+      extras: {
+        oscillum: {
+          shot: shot.name,
+          source: shot.clip?.name ?? null,
+          frames: [o.first, o.last],
+          fps,
+          ...(offset ? { offset: { over: shot.clip!.index, shift } } : {}),
+        },
       },
     },
+    report,
   };
+}
+
+/** The moments that are simulated: lead-in, then every step of the range, always with its last frame. */
+function momentsInside(frames: Frames, o: BakeOptions, moments: readonly MomentRow[]): Moment[] {
+  const between = momentsOf(o.step)!;
+  const out: Moment[] = [];
+  if (o.lead) for (const m of moments) if (m.frame < o.first) out.push({ frame: m.frame, row: m });
+  const step = between > 1 ? 1 : o.step;
+  for (let f = o.first; f < o.last; f += step) {
+    out.push({ frame: f, row: f - frames.first });
+    if (between > 1)
+      for (const m of moments) if (m.frame > f && m.frame < f + 1) out.push({ frame: m.frame, row: m });
+  }
+  out.push({ frame: o.last, row: o.last - frames.first });
+  return out;
+}
+
+function valueOf(frames: Frames, row: number | MomentRow, column: number, path: 'rotation' | 'translation') {
+  const at = typeof row === 'number' ? row * frames.joints.length + column : column;
+  const { rotations, translations } = typeof row === 'number' ? frames : row;
+  return path === 'rotation'
+    ? rotations.subarray(4 * at, 4 * at + 4)
+    : translations.subarray(3 * at, 3 * at + 3);
+}
+
+/** Moments in which what stands outside the baked ones is the source channel's own straight keys. */
+function ownOutside(
+  every: readonly Moment[],
+  channels: readonly Channel[] | undefined,
+  node: number,
+  path: Channel['path'],
+  fps: number,
+): readonly Moment[] {
+  const own = channels?.find((c) => c.node === node && c.path === path);
+  const first = every.findIndex((m) => m.row !== null);
+  const last = every.findLastIndex((m) => m.row !== null);
+  if (own?.interpolation !== 'LINEAR' || (first === 0 && last === every.length - 1)) return every;
+  const keys = Array.from(own.times, (t): Moment => ({ frame: t * fps, row: null }));
+  const [before, after] = [every[first - 1], every[last + 1]];
+  return [
+    ...(before ? [...keys.filter((k) => k.frame < before.frame - 1e-3), before] : []),
+    ...every.slice(first, last + 1),
+    ...(after ? [after, ...keys.filter((k) => k.frame > after.frame + 1e-3)] : []),
+  ];
 }
 
 /** Flips quaternions in place so that each is on the same side as the one before. */
@@ -168,6 +189,12 @@ function keepSigns(q: Float64Array): void {
   }
 }
 
+/** What a bake asks of the simulation beside its frames. */
+export function recordingFor(o: BakeOptions): Recording | null {
+  const between = momentsOf(o.step) ?? 1;
+  return o.lead || between > 1 ? { lead: o.lead, between, rows: [] } : null;
+}
+
 /**
  * From an opened file and a shot to the bytes of the baked GLB. A generator: it yields the share done, 0..1, after
  * every frame, so that the caller can show progress and stop. The application and the command line both run this.
@@ -177,14 +204,18 @@ export function* bakeGlb(
   shot: Shot,
   o: BakeOptions,
   decoders: Decoders = {},
-): Generator<number, Uint8Array<ArrayBuffer>> {
+): Generator<number, { bytes: Uint8Array<ArrayBuffer>; report: ThinReport }> {
   checkBake(shot, o);
   const character = readContainer(container, decoders, { skeletonOnly: true });
-  const run = simulate(character, shot);
+  const recording = recordingFor(o);
+  const run = simulate(character, shot, {}, undefined, recording);
   const total = shot.range.last - shot.range.first + 1 + shot.preRoll;
   for (let n = 0; ; n++) {
     const step = run.next();
-    if (step.done) return writeGlb(container, bakeClip(character, shot, step.value, o));
+    if (step.done) {
+      const { clip, report } = bakeClip(character, shot, step.value, o, recording?.rows);
+      return { bytes: writeGlb(container, clip), report };
+    }
     yield Math.min(1, n / total);
   }
 }

@@ -1,1 +1,3 @@
-export { bakeClip, bakeGlb, checkBake, defaultBake, type BakeOptions } from './bake';
+export { bakeClip, bakeGlb, recordingFor, type Baked } from './bake';
+export { checkBake, DEFAULT_THINNING, defaultBake, type BakeOptions, type Thinning } from './options';
+export type { ThinReport } from './thinning';

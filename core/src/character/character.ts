@@ -85,6 +85,8 @@ export interface Clip {
   /** Seconds: the last key of any channel. */
   readonly duration: number;
   readonly channels: readonly Channel[];
+  /** The clip it adds to, by its index, and the seconds its own time is later; null for one that stands by itself. */
+  readonly over: { readonly clip: number; readonly shift: number } | null;
 }
 
 export interface Channel {

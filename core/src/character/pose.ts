@@ -1,4 +1,4 @@
-import { matCompose, matMultiply, quatNormalise, quatSlerp } from '../math/index';
+import { matCompose, matMultiply, quatMultiply, quatNormalise, quatSlerp } from '../math/index';
 import type { Channel, Character, Clip } from './character';
 
 /** A local pose of all nodes: 3, 4 and 3 numbers a node, and the morph weights by node. */
@@ -91,6 +91,11 @@ export function sampleChannel(c: Channel, size: number, time: number, out: Float
 
 /** The pose of `clip` at `time` seconds (the rest pose where nothing is keyed, or without a clip). */
 export function samplePose(character: Character, clip: Clip | null, time: number, out: Pose): void {
+  if (clip?.over) {
+    samplePose(character, character.clips[clip.over.clip]!, time - clip.over.shift, out);
+    addOffsets(clip, time, out);
+    return;
+  }
   resetPose(character, out);
   for (const c of clip?.channels ?? []) {
     if (c.path === 'translation') sampleChannel(c, 3, time, out.t, 3 * c.node);
@@ -100,6 +105,20 @@ export function samplePose(character: Character, clip: Clip | null, time: number
       const weights = out.morphs.get(c.node);
       if (weights) sampleChannel(c, weights.length, time, weights, 0);
     }
+  }
+}
+
+const offset = new Float64Array(4);
+
+/** What an offset clip adds: turns follow those of the clip below, ways are added, scales multiplied. */
+function addOffsets(clip: Clip, time: number, out: Pose): void {
+  for (const c of clip.channels) {
+    if (c.path === 'weights') continue;
+    sampleChannel(c, c.path === 'rotation' ? 4 : 3, time, offset, 0);
+    if (c.path === 'rotation') quatMultiply(out.r, 4 * c.node, out.r, 4 * c.node, offset, 0);
+    for (let a = 0; a < 3; a++)
+      if (c.path === 'translation') out.t[3 * c.node + a]! += offset[a]!;
+      else if (c.path === 'scale') out.s[3 * c.node + a]! *= offset[a]!;
   }
 }
 

@@ -4,7 +4,8 @@ export { makeTuning } from './chainRun';
 export { type Share } from './groups';
 export { clipOf } from './clip';
 export { makeSource, turnAngle, type Source } from './source';
-export { shareColumns, simulate, simulateAll, trackOf, type TrackCache } from './simulate';
+export { shareColumns, simulate, simulateAll, trackOf, type Recording, type TrackCache } from './simulate';
+export type { MomentRow } from './write';
 export {
   emptyFrames,
   joinStarts,

@@ -17,7 +17,7 @@ import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './gr
 import { findPeriodic } from './loop';
 import { inverseTravel, makeTrack, trackKey, type SourceTrack } from './track';
 import { makeWorld, type Memory, type World } from './world';
-import { makeWriter } from './write';
+import { makeWriter, type MomentRow } from './write';
 
 /**
  * Sampled sources, kept between runs of the same character, and what the last run left behind; one is enough for live
@@ -43,6 +43,15 @@ export function trackOf(character: Character, shot: Shot, cache: TrackCache): So
 /** A settled start is given up after this long, s. */
 const LONGEST_SETTLING = 30;
 
+/** Asks a simulation that begins anew for more than the frames of its range, and takes it up. */
+export interface Recording {
+  /** The frames before the range. */
+  readonly lead: boolean;
+  /** Moments in a frame: 1 for none between; a divisor of the shot's substeps. */
+  readonly between: number;
+  readonly rows: MomentRow[];
+}
+
 /** All of a simulation. */
 const WHOLE: Share = { index: 0, of: 1 };
 
@@ -57,6 +66,7 @@ export function* simulate(
   asked: Shot,
   cache: TrackCache = {},
   share: Share = WHOLE,
+  record: Recording | null = null,
 ): Generator<Frames, Frames> {
   const track = trackOf(character, asked, cache);
   const frames = makeFrames(track, asked);
@@ -103,6 +113,8 @@ export function* simulate(
   );
   const write = makeWriter(character, shot, track, world, frames);
 
+  /** Laps of a loop that is still looked for are not taken up. */
+  let taping = false;
   /** Runs on to the frame whose row is `to`. */
   const frameTo = (to: number) => {
     for (let k = 1; k <= substeps; k++) {
@@ -110,6 +122,9 @@ export function* simulate(
       const whole = k === substeps;
       world.advance(whole ? to : to - 1, whole ? 0 : part, track.from - 2 + to + part);
       write.gather();
+      const at = track.from - 2 + to + part;
+      const wanted = at < track.first ? record?.lead : record && taping && !whole;
+      if (wanted && (k * record!.between) % substeps === 0) record!.rows.push(write.between(at));
     }
   };
   const wait = () => {
@@ -150,10 +165,14 @@ export function* simulate(
     if (shot.start === 'settled') yield* settle(world, running, shot.fps, track.first, wait, frames);
     else if (shot.start === 'wait') {
       for (let f = 0; f < shot.preRoll; f++) {
+        // It begins waiting on the frame that is so many before the first.
+        if (record?.lead)
+          record.rows.push({ ...write.between(track.first), frame: track.first - shot.preRoll + f });
         wait();
         yield frames;
       }
     }
+    if (record?.lead && lead > 0) record.rows.push(write.between(track.from));
     for (let f = 0; f < lead; f++) {
       frameTo(f + 2);
       yield frames;
@@ -170,6 +189,7 @@ export function* simulate(
   if (resumed < 0) write.frame(0);
   wrote(Math.max(0, resumed));
   yield frames;
+  taping = true;
   const every = spacing(track.frames);
   for (let f = frames.done; f < track.frames; f++) {
     frameTo(row + f);

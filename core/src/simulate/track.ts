@@ -52,7 +52,7 @@ export interface Loop {
   readonly travel: Float64Array;
 }
 
-interface Posed {
+export interface Posed {
   readonly pose: Pose;
   readonly world: Float64Array;
 }

@@ -1,10 +1,11 @@
-import { rootMatrix, type Character } from '../character/index';
+import { makePose, rootMatrix, worldMatrices, type Character } from '../character/index';
 import { acos, matCompose, matMultiply, quatMultiply, quatRotate } from '../math/index';
 import type { AnchorPose, Shot } from '../model/index';
 import { writeTurns } from '../parts/index';
 import type { Frames } from './frames';
 import type { Group } from './groups';
-import type { SourceTrack } from './track';
+import { makeSource, type Source } from './source';
+import type { Posed, SourceTrack } from './track';
 import type { World } from './world';
 
 /** Writes the columns of a world's chains and free colliders in the frames of a simulation, from its state. */
@@ -15,8 +16,17 @@ export interface Writer {
   goOn(): void;
   /** Writes frame f of the range. */
   frame(f: number): void;
+  /** The turns at any moment (a frame before the range, or between two): the world has to stand there. */
+  between(frame: number): MomentRow;
   /** Makes frame f of a group the first one again, carried by a travel. */
   repeat(f: number, travel: Float64Array, group: Group): void;
+}
+
+/** The simulated joints at a moment that is no frame of the range: as a row of {@link Frames}. */
+export interface MomentRow {
+  readonly frame: number;
+  readonly rotations: Float64Array;
+  readonly translations: Float64Array;
 }
 
 /** A link deeper than this in something at the start stands in it, m. */
@@ -63,12 +73,21 @@ export function makeWriter(
   const columnsOfMinds = world.chains.map((c) => c.minds.map((id) => 1 + frames.colliders.indexOf(id)));
   const sliding = new Float32Array(chains);
   let begun = false;
+  let source: Source | null = null;
+  const posed: Posed = { pose: makePose(character), world: new Float64Array(16 * character.nodes.length) };
 
-  function writeChain(i: number, f: number): void {
-    const { pose, world: source } = track.poseAt(f);
+  /** Writes the turns of chain i at a frame, from the source's pose there; returns how much of the simulation shows. */
+  function writeRow(
+    i: number,
+    frame: number,
+    { pose, world: source }: Posed,
+    rotations: Float64Array,
+    translations: Float64Array,
+    row: number,
+  ): number {
     const { track: c, solver, tuning, part, index } = world.chains[i]!;
     const { layout, hanging } = c;
-    const { above, joints, tip } = layout;
+    const { above } = layout;
     // What the chain hangs from: as the source has it, or carried by the chain above.
     if (hanging.chain < 0) {
       const node = above.length > 0 ? above[above.length - 1]! : -1;
@@ -81,27 +100,26 @@ export function makeWriter(
         matMultiply(matrices, 16 * node, matrices, 16 * above[k - 1]!, local, 0);
       }
     }
-    const frame = track.first + f;
     const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
-    const row = f * columns + frames.chains[index]!.from;
+    const { from, stretches } = frames.chains[index]!;
     writeTurns(
       {
-        character,
-        layout,
-        t: pose.t,
-        r: pose.r,
-        s: pose.s,
-        points: solver.x,
-        world: matrices,
-        root,
-        mix,
-        stretch: frames.chains[index]!.stretches,
+        ...{ character, layout, t: pose.t, r: pose.r, s: pose.s },
+        ...{ points: solver.x, world: matrices, root, mix, stretch: stretches },
       },
-      frames.rotations,
-      4 * row,
-      frames.translations,
-      3 * row,
+      rotations,
+      4 * (row + from),
+      translations,
+      3 * (row + from),
     );
+    return mix;
+  }
+
+  function writeChain(i: number, f: number): void {
+    const { track: c, solver, index } = world.chains[i]!;
+    const { joints, tip } = c.layout;
+    const frame = track.first + f;
+    const mix = writeRow(i, frame, track.poseAt(f), frames.rotations, frames.translations, f * columns);
     const cell = f * all + index;
     const last = 16 * joints[joints.length - 1]!;
     for (let a = 0; a < 3; a++)
@@ -175,6 +193,18 @@ export function makeWriter(
       begun = true;
     },
     goOn: () => void (begun = true),
+    between: (frame) => {
+      source ??= makeSource(character, shot);
+      source.at(frame, posed.pose);
+      worldMatrices(character, posed.pose, root, posed.world);
+      const row = {
+        frame,
+        rotations: new Float64Array(4 * columns),
+        translations: new Float64Array(3 * columns),
+      };
+      for (let i = 0; i < chains; i++) writeRow(i, frame, posed, row.rotations, row.translations, 0);
+      return row;
+    },
     frame: (f) => {
       for (let i = 0; i < chains; i++) writeChain(i, f);
       for (const { body, column } of free)

@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type {
   Channel,
   Character,
@@ -271,6 +272,7 @@ function readClips(
   let unsorted = 0;
   let other = 0;
   let empty = 0;
+  let offsets = 0;
   const { fileName, json } = container;
   const clips = (json.animations ?? []).map((a, i): Clip => {
     const channels: Channel[] = [];
@@ -337,8 +339,15 @@ function readClips(
       channels.push({ node, path: kind, interpolation, times, values });
     });
     if (duration === 0) empty++;
-    return { name: a.name ?? `clip ${i}`, duration, channels };
+    const over = overOf(a.extras, i);
+    if (over) offsets++;
+    return { name: a.name ?? `clip ${i}`, duration, channels, over };
   });
+  if (offsets)
+    notes.push({
+      kind: 'found',
+      text: `${count(offsets, 'offset clip')}: added to the clip it was made over.`,
+    });
   if (repeats)
     notes.push({
       kind: 'repaired',
@@ -353,6 +362,18 @@ function readClips(
       text: `${count(other, 'channel')} of kinds not shown here: kept in the file as they are.`,
     });
   return clips;
+}
+
+/** What our own writer says of an offset clip; it can only be over a clip that stands before it. */
+const Offset = z.object({
+  oscillum: z.object({ offset: z.object({ over: z.int().min(0), shift: z.number().min(0).default(0) }) }),
+});
+
+function overOf(extras: unknown, index: number): Clip['over'] {
+  const said = Offset.safeParse(extras);
+  if (!said.success) return null;
+  const { over, shift } = said.data.oscillum.offset;
+  return over < index ? { clip: over, shift } : null;
 }
 
 function pickJoints(nodes: readonly CharacterNode[], skins: readonly Skin[]): Int32Array {

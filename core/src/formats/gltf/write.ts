@@ -1,15 +1,12 @@
+import type { Channel } from '../../character/index';
 import { OscillumError } from '../../model/index';
 import { fileError, LIMITS, type Container } from './container';
 import type { GltfJson } from './schema';
 
-/** Keys of one node and path, LINEAR, to be written as float32. */
-export interface BakedChannel {
-  readonly node: number;
+/** Keys of one node and path, to be written as float32; times never negative. */
+export interface BakedChannel extends Channel {
   readonly path: 'translation' | 'rotation' | 'scale';
-  /** Seconds, ascending, never negative. */
-  readonly times: Float64Array;
-  /** 4 values a key for rotation, 3 otherwise. */
-  readonly values: Float64Array;
+  readonly interpolation: 'LINEAR' | 'CUBICSPLINE';
 }
 
 export interface BakedClip {
@@ -58,12 +55,13 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
     }
     channels.push({ ...c, sampler: at });
   }
-  const inputs = new Map<Float64Array, number>();
+  const inputs = new Map<string, number>();
   for (const c of clip.channels) {
-    let input = inputs.get(c.times);
+    const key = c.times.join(' ');
+    let input = inputs.get(key);
     if (input === undefined) {
       input = tail.add(c.times, 'SCALAR', 1, true);
-      inputs.set(c.times, input);
+      inputs.set(key, input);
     }
     const output = tail.add(
       c.values,
@@ -72,7 +70,7 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
       false,
     );
     channels.push({
-      sampler: samplers.push({ input, output, interpolation: 'LINEAR' }) - 1,
+      sampler: samplers.push({ input, output, interpolation: c.interpolation }) - 1,
       target: { node: c.node, path: c.path },
     });
   }

@@ -1,0 +1,126 @@
+import { OscillumError, type Shot } from '../model/index';
+import { stepsAFrame } from '../simulate/index';
+
+export interface BakeOptions {
+  /** Frames to write, inclusive; within the shot's range. */
+  readonly first: number;
+  readonly last: number;
+  /** Every n-th frame, or a half, a third … of one; the last frame is always written. */
+  readonly step: number;
+  /** Parts to bake; all that are not muted when null. */
+  readonly parts: readonly string[] | null;
+  /** Nodes of their joints to write; all when null. */
+  readonly joints: readonly number[] | null;
+  /** Write the frames simulated before the range too. */
+  readonly lead: boolean;
+  /**
+   * A clip beside the shot's; in its place; or one that adds to it: turns to follow the source's own, way to be added,
+   * for the parts alone.
+   */
+  readonly into: 'new' | 'replace' | 'offset';
+  /** Name of the clip; when it takes the place of another it keeps that one's. */
+  readonly name: string;
+  /** Fewer keys within a tolerance, or null for all. */
+  readonly thin: Thinning | null;
+}
+
+export interface Thinning {
+  readonly kind: 'linear' | 'cubic';
+  /** Largest error of any joint. */
+  readonly degrees: number;
+  /** Largest way of a chain's tip from where all keys have it, through all joints above it in the chain. */
+  readonly millimetres: number;
+}
+
+/** The whole range, every frame, all parts, into a new clip named after the old. */
+export function defaultBake(shot: Shot): BakeOptions {
+  return {
+    first: shot.range.first,
+    last: shot.range.last,
+    step: 1,
+    parts: null,
+    joints: null,
+    lead: false,
+    into: 'new',
+    name: `${shot.clip?.name ?? 'Rest'} with follow-through`,
+    thin: null,
+  };
+}
+
+/** What most people want of thinning. */
+export const DEFAULT_THINNING: Thinning = { kind: 'cubic', degrees: 0.5, millimetres: 5 };
+
+/** Throws OscillumError('bake.invalid') saying which choice cannot be baked. */
+export function checkBake(shot: Shot, o: BakeOptions): void {
+  const refuse = (message: string, place: string, remedy: string) =>
+    new OscillumError('bake.invalid', message, place, remedy);
+  const { first, last } = shot.range;
+  if (!Number.isInteger(o.first) || !Number.isInteger(o.last) || o.first > o.last)
+    throw refuse(
+      `Frames ${o.first} to ${o.last} are not a range`,
+      'frames',
+      'Give a first frame and a last frame at or after it.',
+    );
+  if (o.first < first || o.last > last)
+    throw refuse(
+      `Frames ${o.first} to ${o.last} reach outside the shot (${first} to ${last})`,
+      'frames',
+      'Choose frames inside the range, or change the range in Tune.',
+    );
+  const between = momentsOf(o.step);
+  if (between === null)
+    throw refuse(
+      `Every ${o.step} frames is not a step`,
+      'step',
+      'Give a whole number, or a half, a third or a quarter of a frame.',
+    );
+  const free = Object.values(shot.colliders).some((c) => c.free && !c.muted);
+  const substeps = stepsAFrame(shot.fps, shot.substeps, free);
+  if (substeps % between !== 0)
+    throw refuse(
+      `This shot is stepped ${substeps} times a frame, which ${between} does not divide`,
+      'step',
+      `Choose another step, or a number of substeps that ${between} divides, in Tune.`,
+    );
+  if (o.into !== 'replace' && !o.name.trim())
+    throw refuse('The new clip has no name', 'name', 'Give it one.');
+  if (o.into === 'replace' && !shot.clip)
+    throw refuse('There is no clip to replace', 'clip', 'Bake into a new clip.');
+  if (o.into === 'offset' && !shot.clip)
+    throw refuse('There is no clip that an offset could be added to', 'clip', 'Bake into a new clip.');
+  if (o.thin && !(o.thin.degrees > 0 && o.thin.degrees <= 90))
+    throw refuse(`${o.thin.degrees}° is not a tolerance`, 'thin', 'Give degrees above 0, up to 90.');
+  if (o.thin && !(o.thin.millimetres > 0))
+    throw refuse(`${o.thin.millimetres} mm is not a tolerance`, 'thin', 'Give millimetres above 0.');
+  for (const id of o.parts ?? []) {
+    if (!shot.parts[id]) throw refuse(`There is no part ${id}`, 'parts', 'Choose parts of this shot.');
+    if (shot.parts[id].muted)
+      throw refuse(
+        `${shot.parts[id].name} is muted, so it has no simulated motion`,
+        'parts',
+        'Unmute it, or leave it out.',
+      );
+  }
+  const chosen = o.parts
+    ? o.parts.map((id) => shot.parts[id]!)
+    : Object.values(shot.parts).filter((p) => !p.muted);
+  if (chosen.length === 0)
+    throw refuse(
+      'Nothing moves by simulation, so there is nothing to bake',
+      'parts',
+      'Make a chain in Tune, or unmute one.',
+    );
+  if (o.joints && !chosen.some((p) => p.joints.some((j) => o.joints!.includes(j.node))))
+    throw refuse(
+      'None of the chosen joints is in the chosen parts',
+      'joints',
+      'Choose joints that move by simulation.',
+    );
+}
+
+/** Moments written in a frame: 1 for steps of whole frames, 2 for half a frame …; null for what is neither. */
+export function momentsOf(step: number): number | null {
+  if (Number.isInteger(step) && step >= 1) return 1;
+  const between = Math.round(1 / step);
+  return step > 0 && step < 1 && between <= 16 && Math.abs(step * between - 1) < 0.01 ? between : null;
+}

@@ -1,0 +1,1 @@
+export { distance, extremes, sizeOf, slopes, thinChannel, type ThinOptions } from './thin';
