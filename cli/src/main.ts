@@ -1,7 +1,4 @@
-import { readFile, rename, rm, writeFile } from 'node:fs/promises';
-import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
-import { bakeGlb, defaultBake } from '@oscillum/core/bake';
 import {
   diagnose,
   loopGap,
@@ -12,24 +9,38 @@ import {
 } from '@oscillum/core/measure';
 import { simulateAll, type TrackCache } from '@oscillum/core/simulate';
 import { guessFps, rigSize, type Character } from '@oscillum/core/character';
-import {
-  loadMeshopt,
-  openContainer,
-  readContainer,
-  type Container,
-  type Decoders,
-} from '@oscillum/core/gltf';
-import { editShot, OscillumError, parseShot, type Shot } from '@oscillum/core/model';
+import { readContainer } from '@oscillum/core/gltf';
+import { OscillumError } from '@oscillum/core/model';
 import { printTruth } from '@oscillum/core/truth';
+import { bake } from './bake';
+import { checkSame, open, readShot, UsageError } from './common';
+import { apply, check, convert, thin } from './files';
 
 const HELP = `oscillum: simulate and bake without the application or a database.
 
   oscillum inspect FILE [--json]
       Joints, skins, clips and what was found or repaired in a .glb, .gltf or .zip.
 
-  oscillum bake SHOT.json --character FILE --out FILE.glb
-      [--clip N] [--frames A..B] [--step N] [--name NAME] [--replace] [--force]
-      Writes the baked GLB: the same bytes the application gives.
+  oscillum bake SHOT… --character FILE --out FILE.glb|FOLDER
+      [--clips all|N,N…] [--frames A..B] [--step N] [--lead] [--into new|replace|offset] [--name NAME]
+      [--thin cubic|linear] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json] [--jobs N] [--json] [--force]
+      Writes baked files: as GLB the same bytes the application gives. SHOT is a shot saved from the application, a
+      folder of them or a pattern; --clips bakes the set-up on other clips too ({clip} in NAME is the name of each);
+      several shots go into a folder, --jobs of them at a time.
+
+  oscillum thin FILE --out FILE.glb [--clip N] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]
+      Fewest keys within a tolerance, for one clip of a file or all.
+
+  oscillum convert FILE --out FILE.glb|.bvh|.usda|.csv|.json [--clip N] [--fps N] [--unit METRES] [--up Y|Z] [--json]
+      The motion of a clip in another format; from .glb, .gltf, .zip, .bvh or .usda.
+
+  oscillum check A B [--clip N] [--clip-b N] [--fps N] [--within SHARE] [--json]
+      Largest difference between two files' motion, by joints of like names. Exit code 1 when it is more than
+      --within (a share of the rig's size, 0.0001).
+
+  oscillum apply PRESET|SHOT --character FILE --out SHOT.json [--clip N] [--fps N] [--json]
+      A shot for another character: the parts of a shot on joints of like names, or a preset on every row of joints
+      that only rides along.
 
   oscillum measure SHOT.json --character FILE [--json] [--force]
       Simulates a shot and prints lag, overshoot, settle and more for each chain, and what is wrong with its cure.
@@ -39,9 +50,6 @@ const HELP = `oscillum: simulate and bake without the application or a database.
 
 Exit codes: 0 done, 1 the file or shot cannot be used, 2 the command was not understood.
 `;
-
-/** A mistake in the command itself. */
-class UsageError extends Error {}
 
 /** Runs a command; returns its exit code. Results go to stdout, messages to stderr. */
 export async function main(args: readonly string[]): Promise<number> {
@@ -53,6 +61,10 @@ export async function main(args: readonly string[]): Promise<number> {
     }
     if (command === 'inspect') return await inspect(rest);
     if (command === 'bake') return await bake(rest);
+    if (command === 'thin') return await thin(rest);
+    if (command === 'convert') return await convert(rest);
+    if (command === 'check') return await check(rest);
+    if (command === 'apply') return await apply(rest);
     if (command === 'measure') return await measure(rest);
     if (command === 'truth') return await printTruth(rest.includes('--json'));
     throw new UsageError(`There is no command ${command}.`);
@@ -82,20 +94,6 @@ export async function main(args: readonly string[]): Promise<number> {
     }
     throw e;
   }
-}
-
-async function open(path: string): Promise<{ container: Container; decoders: Decoders }> {
-  const container = openContainer(new Uint8Array(await readFile(path)), basename(path));
-  const used = container.json.extensionsUsed ?? [];
-  const decoders: Decoders = {};
-  if (used.some((e) => e.includes('meshopt'))) decoders.meshopt = await loadMeshopt();
-  if (used.includes('KHR_draco_mesh_compression')) {
-    const { default: draco } = (await import('draco3dgltf')) as unknown as {
-      default: typeof import('draco3dgltf');
-    };
-    decoders.draco = (await draco.createDecoderModule()) as NonNullable<Decoders['draco']>;
-  }
-  return { container, decoders };
 }
 
 async function inspect(args: string[]): Promise<number> {
@@ -161,63 +159,6 @@ function jointParent(c: Character, joint: number): number {
   return set.has(parent) ? parent : -1;
 }
 
-const whole = (text: string, what: string): number => {
-  const n = Number(text);
-  if (!Number.isInteger(n)) throw new UsageError(`${what} must be a whole number, not ${text}.`);
-  return n;
-};
-
-async function bake(args: string[]): Promise<number> {
-  const { values, positionals } = parseArgs({
-    args,
-    options: {
-      character: { type: 'string' },
-      out: { type: 'string' },
-      clip: { type: 'string' },
-      frames: { type: 'string' },
-      step: { type: 'string' },
-      name: { type: 'string' },
-      replace: { type: 'boolean' },
-      force: { type: 'boolean' },
-    },
-    allowPositionals: true,
-  });
-  if (positionals.length !== 1 || !values.character || !values.out)
-    throw new UsageError('bake takes a shot, --character FILE and --out FILE.');
-  let shot = await readShot(positionals[0]!);
-  const { container, decoders } = await open(values.character);
-  await checkSame(shot, values.character, values.force ?? false);
-  if (values.clip !== undefined)
-    shot = onClip(
-      shot,
-      readContainer(container, decoders, { skeletonOnly: true }),
-      whole(values.clip, '--clip'),
-    );
-  let options = defaultBake(shot);
-  if (values.frames !== undefined) {
-    const m = /^(-?\d+)\.\.(-?\d+)$/.exec(values.frames);
-    if (!m) throw new UsageError('--frames takes A..B, such as 0..48.');
-    options = { ...options, first: Number(m[1]), last: Number(m[2]) };
-  }
-  if (values.step !== undefined) options = { ...options, step: whole(values.step, '--step') };
-  options = { ...options, name: values.name ?? options.name, into: values.replace ? 'replace' : 'new' };
-  const run = bakeGlb(container, shot, options, decoders);
-  let step = run.next();
-  while (!step.done) step = run.next();
-  // Whole or not at all: a half-written file never has the name asked for.
-  const part = `${values.out}.part`;
-  try {
-    await writeFile(part, step.value.bytes);
-    await rename(part, values.out);
-  } finally {
-    await rm(part, { force: true });
-  }
-  console.error(
-    `${values.out}: “${options.into === 'replace' ? shot.clip!.name : options.name}”, frames ${options.first} to ${options.last}, ${(step.value.bytes.length / 1024).toFixed(0)} KiB`,
-  );
-  return 0;
-}
-
 async function measure(args: string[]): Promise<number> {
   const { values, positionals } = parseArgs({
     args,
@@ -274,53 +215,4 @@ async function measure(args: string[]): Promise<number> {
   for (const d of report.diagnoses) lines.push(`  ${d.sentence} Remedy: ${d.remedy.says}.`);
   process.stdout.write(lines.join('\n') + '\n');
   return 0;
-}
-
-async function readShot(path: string): Promise<Shot> {
-  const text = await readFile(path, 'utf8');
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch {
-    throw new OscillumError(
-      'shot.invalid',
-      `${basename(path)} is not valid JSON`,
-      '',
-      'Give a shot saved from the application.',
-    );
-  }
-  return parseShot(data);
-}
-
-/** The shot names its character by hash; another file with the same joints may be meant, but only on demand. */
-async function checkSame(shot: Shot, path: string, force: boolean): Promise<void> {
-  if (force) return;
-  const { createHash } = await import('node:crypto');
-  const hash = createHash('sha256')
-    .update(await readFile(path))
-    .digest('hex');
-  if (hash !== shot.character.hash) {
-    throw new OscillumError(
-      'shot.invalid',
-      `${basename(path)} is not the file this shot was made on (${shot.character.fileName})`,
-      '',
-      'Give that file, or add --force to use another with the same joints.',
-    );
-  }
-}
-
-/** The same parts on another clip of the character, over that clip's whole length. */
-function onClip(shot: Shot, character: Character, index: number): Shot {
-  const clip = character.clips[index];
-  if (!clip)
-    throw new OscillumError(
-      'shot.invalid',
-      `There is no clip ${index}; this character has ${character.clips.length}`,
-      '--clip',
-      'List them with: npx oscillum inspect FILE',
-    );
-  return editShot(shot, 'command-line', 'Choose clip', (d) => {
-    d.clip = { index, name: clip.name };
-    d.range = { first: 0, last: Math.max(1, Math.floor(clip.duration * shot.fps + 1e-3)) };
-  }).shot;
 }

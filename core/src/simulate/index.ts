@@ -1,3 +1,4 @@
+export { carryTo, type Elsewhere } from './carry';
 export { forceField } from './forces';
 export { type SourceTrack } from './track';
 export { makeTuning } from './chainRun';

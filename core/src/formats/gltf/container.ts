@@ -38,13 +38,13 @@ export function fileError(
 }
 
 /** A file name safe to show: no control characters, no direction marks, at most 120 letters. */
-function printableName(name: string): string {
+export function printableName(name: string): string {
   const clean = name.replace(/[\p{Cc}\p{Cf}]/gu, '').slice(0, 120);
   return clean || 'This file';
 }
 
 /** Opens .glb, .gltf (with embedded data) or a zip of a .gltf/.glb with its files. Throws OscillumError('file.*'). */
-export function openContainer(bytes: Uint8Array, fileName: string): Container {
+export function openGltf(bytes: Uint8Array, fileName: string): Container {
   const owned = new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.byteLength);
   if (owned.length > LIMITS.fileBytes)
     throw fileError(
@@ -59,7 +59,7 @@ export function openContainer(bytes: Uint8Array, fileName: string): Container {
     return openGlb(owned, fileName, () => null);
   if (owned[0] === 0x50 && owned[1] === 0x4b) return openZip(owned, fileName);
   if (isJsonStart(owned)) return openJson(owned, fileName, () => null);
-  throw fileError(fileName, 'file.not-gltf', 'is not a glTF file', 'byte 0');
+  throw fileError(fileName, 'file.not-gltf', 'is neither glTF nor BVH nor USD as text', 'byte 0');
 }
 
 function isJsonStart(bytes: Uint8Array): boolean {

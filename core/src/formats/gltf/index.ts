@@ -1,4 +1,6 @@
-export { openContainer, LIMITS, type Container } from './container';
+export { LIMITS, type Container } from './container';
+export { openContainer, readMotion } from './open';
+export { containerOf } from './fromMotion';
 export { readContainer, readGltf, type Decoders, type ReadOptions } from './read';
 export { addJoints, type JointPlan } from './addJoints';
 export { toGlb, writeGlb, type BakedChannel, type BakedClip } from './write';

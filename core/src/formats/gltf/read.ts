@@ -12,7 +12,8 @@ import type {
 } from '../../character/index';
 import { matDecompose, quatNormalise } from '../../math/index';
 import { AccessorReader, type MeshoptDecoder } from './accessor';
-import { fileError, fromDataUri, openContainer, type Container } from './container';
+import { fileError, fromDataUri, type Container } from './container';
+import { openContainer } from './open';
 import type { DracoModule } from './draco';
 import { readMeshes } from './meshes';
 import { count } from './words';

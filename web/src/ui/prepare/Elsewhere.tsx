@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { libraryApi, type Failure } from '../../api/library';
 import { call } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
-import { carryTo } from '../../state/elsewhere';
+import { carryTo } from '@oscillum/core/simulate';
 import { selectShot, useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { ChoiceRow } from '../tune/Rows';

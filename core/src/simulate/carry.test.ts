@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { Character, CharacterNode } from '@oscillum/core/character';
-import { Collider, makeChainPart, makeShot, parseShot, SourceTurn } from '@oscillum/core/model';
-import { carryTo } from './elsewhere';
+import type { Character, CharacterNode } from '../character/index';
+import { Collider, makeChainPart, makeShot, parseShot, SourceTurn } from '../model/index';
+import { carryTo } from './carry';
 
 /** A character of a row of joints by name, each hanging from the one before. */
 const rig = (names: string[], clips: string[]): Character => ({
@@ -22,7 +22,7 @@ const rig = (names: string[], clips: string[]): Character => ({
   meshes: [],
   materials: [],
   images: [],
-  clips: clips.map((name, i) => ({ name, duration: i + 1, channels: [] })),
+  clips: clips.map((name, i) => ({ name, duration: i + 1, channels: [], over: null })),
   notes: [],
 });
 const hash = 'a'.repeat(64);

@@ -1,5 +1,5 @@
-import type { Character } from '@oscillum/core/character';
-import { lastFrame, parseShot, type JointRef, type Shot } from '@oscillum/core/model';
+import type { Character } from '../character/index';
+import { lastFrame, parseShot, type JointRef, type Shot } from '../model/index';
 
 /** A shot for another clip or character, and what of the first did not find its like there. */
 export interface Elsewhere {

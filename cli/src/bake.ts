@@ -1,0 +1,231 @@
+import { spawn } from 'node:child_process';
+import { mkdir, stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
+import { glob } from 'tinyglobby';
+import {
+  bakeClips,
+  bakeGlb,
+  DEFAULT_THINNING,
+  defaultBake,
+  MANY_NAMES,
+  type BakeOptions,
+  type ClipReport,
+} from '@oscillum/core/bake';
+import { openContainer, readContainer } from '@oscillum/core/gltf';
+import { MOTION_FORMATS, unitOf, writeMotion } from '@oscillum/core/handoff';
+import { OscillumError, type Shot } from '@oscillum/core/model';
+import { amount, checkSame, oneOf, open, readShot, UsageError, whole, writeWhole } from './common';
+
+const FORMATS = ['glb', ...MOTION_FORMATS] as const;
+
+const OPTIONS = {
+  character: { type: 'string' },
+  out: { type: 'string' },
+  clips: { type: 'string' },
+  frames: { type: 'string' },
+  step: { type: 'string' },
+  lead: { type: 'boolean' },
+  into: { type: 'string' },
+  name: { type: 'string' },
+  thin: { type: 'string' },
+  degrees: { type: 'string' },
+  millimetres: { type: 'string' },
+  format: { type: 'string' },
+  jobs: { type: 'string' },
+  json: { type: 'boolean' },
+  force: { type: 'boolean' },
+} as const;
+
+/** What was written of one shot. */
+interface Written {
+  shot: string;
+  files: string[];
+  clips: ClipReport[];
+  notes: string[];
+}
+
+export async function bake(args: string[]): Promise<number> {
+  const { values, positionals } = parseArgs({ args, options: OPTIONS, allowPositionals: true });
+  if (positionals.length === 0 || !values.character || !values.out)
+    throw new UsageError('bake takes a shot, --character FILE and --out FILE.');
+  const jobs = whole(values.jobs ?? '1', '--jobs');
+  if (jobs < 1) throw new UsageError('--jobs must be 1 or more.');
+  const shots = await shotsOf(positionals);
+  const intoFolder = shots.length > 1 || (await isFolder(values.out));
+  if (intoFolder) await mkdir(values.out, { recursive: true });
+  const outOf = (shot: string) =>
+    intoFolder ? join(values.out!, `${basename(shot).replace(/\.(shot\.)?json$/, '')}.glb`) : values.out!;
+  let failed = 0;
+  const written: Written[] = [];
+  if (shots.length === 1) written.push(await bakeOne(shots[0]!, outOf(shots[0]!), values));
+  else {
+    // A process a shot, so that one that fails fails alone.
+    const rest = args.filter((a) => !positionals.includes(a));
+    const queue = [...shots];
+    const work = async () => {
+      for (let shot = queue.shift(); shot !== undefined; shot = queue.shift()) {
+        const result = await apart(shot, outOf(shot), rest);
+        if (result) written.push(result);
+        else failed++;
+      }
+    };
+    await Promise.all(Array.from({ length: Math.min(jobs, shots.length) }, work));
+    written.sort((a, b) => shots.indexOf(a.shot) - shots.indexOf(b.shot));
+  }
+  if (values.json)
+    process.stdout.write(`${JSON.stringify(shots.length === 1 ? written[0] : written, null, 1)}\n`);
+  else
+    for (const { files, clips, notes } of written) {
+      for (const c of clips)
+        console.error(
+          `${files[0]}: “${c.clip}”, ${c.frames} frames, ${c.before === c.after ? `${c.after} keys` : `${c.before} keys became ${c.after}, at most ${c.degrees.toFixed(2)}° and ${c.millimetres.toFixed(1)} mm off`}${c.missed.length > 0 ? `; left out: ${c.missed.join('; ')}` : ''}`,
+        );
+      for (const f of files.slice(1)) console.error(`${f}: written`);
+      for (const n of new Set(notes)) console.error(`  ${n}`);
+    }
+  if (failed > 0) console.error(`${failed} of ${shots.length} shots could not be baked.`);
+  return failed > 0 ? 1 : 0;
+}
+
+type Values = ReturnType<typeof parseArgs<{ options: typeof OPTIONS }>>['values'];
+
+async function bakeOne(path: string, out: string, values: Values): Promise<Written> {
+  const shot = await readShot(path);
+  const { container, decoders } = await open(values.character!);
+  await checkSame(shot, values.character!, values.force ?? false);
+  const formats = (values.format ?? 'glb').split(',').map((f) => oneOf(f.trim(), FORMATS, 'glb', '--format'));
+  const thin = values.thin
+    ? {
+        kind: oneOf(values.thin, ['cubic', 'linear'], 'cubic', '--thin'),
+        degrees: amount(values.degrees, DEFAULT_THINNING.degrees, '--degrees'),
+        millimetres: amount(values.millimetres, DEFAULT_THINNING.millimetres, '--millimetres'),
+      }
+    : null;
+  const shared = {
+    step: amount(values.step, 1, '--step'),
+    lead: values.lead ?? false,
+    into: oneOf(values.into, ['new', 'replace', 'offset'], 'new', '--into'),
+    thin,
+  } as const;
+  const character = readContainer(container, decoders, { skeletonOnly: true });
+  let bytes: Uint8Array;
+  let clips: ClipReport[];
+  if (values.clips !== undefined) {
+    if (values.frames !== undefined)
+      throw new UsageError('--frames is for one clip: the one the shot is on.');
+    const list =
+      values.clips === 'all'
+        ? character.clips.flatMap((c, i) => (c.over ? [] : [i]))
+        : values.clips.split(',').map((n) => whole(n, '--clips'));
+    for (const n of list)
+      if (!character.clips[n])
+        throw new OscillumError(
+          'shot.invalid',
+          `There is no clip ${n}; this character has ${character.clips.length}`,
+          '--clips',
+          'List them with: npx oscillum inspect FILE',
+        );
+    const name = values.name ?? MANY_NAMES;
+    const run = bakeClips(container, shot, list, { ...shared, parts: null, joints: null, name }, decoders);
+    let step = run.next();
+    while (!step.done) step = run.next();
+    ({ bytes, reports: clips } = step.value);
+  } else {
+    const options = { ...defaultBake(shot), ...shared, ...framesOf(values.frames) };
+    const named: BakeOptions = { ...options, name: values.name ?? options.name };
+    const run = bakeGlb(container, shot, named, decoders);
+    let step = run.next();
+    while (!step.done) step = run.next();
+    bytes = step.value.bytes;
+    const clip = named.into === 'replace' ? shot.clip!.name : named.name;
+    clips = [{ ...step.value.report, clip, frames: named.last - named.first + 1, missed: [] }];
+  }
+  const files: string[] = [];
+  const notes: string[] = [];
+  if (formats.includes('glb')) {
+    await writeWhole(out, bytes);
+    files.push(out);
+  }
+  // Formats for motion hold one clip each: those that were baked.
+  const after = readContainer(openContainer(bytes, basename(out)), decoders);
+  const baked =
+    shared.into === 'replace'
+      ? clips.map((c) => after.clips.findIndex((k) => k.name === c.clip))
+      : clips.map((_, i) => after.clips.length - clips.length + i);
+  const stem = out.replace(/\.[^.]*$/, '');
+  for (const format of MOTION_FORMATS.filter((f) => formats.includes(f)))
+    for (const clip of baked) {
+      const unit = unitOf(format);
+      const file = writeMotion(after, clip, format, { ...spaceOf(shot), unit, up: 'Y' });
+      const path =
+        baked.length > 1 ? `${stem}-${fileWord(after.clips[clip]!.name)}.${format}` : `${stem}.${format}`;
+      await writeWhole(path, file.text);
+      files.push(path);
+      notes.push(...file.notes.map((n) => `${format}: ${n}`));
+    }
+  return { shot: path, files, clips, notes };
+}
+
+const spaceOf = ({ fps, character: { metresPerUnit, upAxis } }: Shot) => ({ fps, metresPerUnit, upAxis });
+const fileWord = (name: string): string =>
+  name
+    .replace(/[^\w .-]/g, '')
+    .trim()
+    .replace(/\s+/g, '-') || 'clip';
+
+function framesOf(text: string | undefined): { first: number; last: number } | null {
+  if (text === undefined) return null;
+  const m = /^(-?\d+)\.\.(-?\d+)$/.exec(text);
+  if (!m) throw new UsageError('--frames takes A..B, such as 0..48.');
+  return { first: Number(m[1]), last: Number(m[2]) };
+}
+
+/** Bakes a shot in a process of its own; null when it could not be (it has said why). */
+function apart(shot: string, out: string, rest: readonly string[]): Promise<Written | null> {
+  const bin = fileURLToPath(new URL('../bin/oscillum.mjs', import.meta.url));
+  const own = withoutOption(withoutOption(rest, '--out'), '--jobs').filter((a) => a !== '--json');
+  const child = spawn(process.execPath, [bin, 'bake', shot, ...own, '--out', out, '--json'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let text = '';
+  child.stdout.on('data', (d) => (text += String(d)));
+  return new Promise((resolve, reject) => {
+    child.once('error', reject);
+    child.once('close', (code) => resolve(code === 0 ? (JSON.parse(text) as Written) : null));
+  });
+}
+
+/** Arguments without an option and its value, `--name value` or `--name=value`. */
+function withoutOption(args: readonly string[], name: string): string[] {
+  const at = args.indexOf(name);
+  const list = at < 0 ? [...args] : [...args.slice(0, at), ...args.slice(at + 2)];
+  return list.filter((a) => !a.startsWith(`${name}=`));
+}
+
+/** Shots named by files, folders and patterns. */
+async function shotsOf(given: readonly string[]): Promise<string[]> {
+  const out: string[] = [];
+  for (const g of given) {
+    const folder = await isFolder(g);
+    const pattern = /[*?[\]{}]/.test(g);
+    if (!folder && !pattern) {
+      out.push(g);
+      continue;
+    }
+    const found = folder ? await glob('*.json', { cwd: g, absolute: true }) : await glob(g);
+    if (found.length === 0)
+      throw new OscillumError(
+        'shot.invalid',
+        `${g} holds no shots (.json)`,
+        '',
+        'Check the path and try again.',
+      );
+    out.push(...found.sort());
+  }
+  return [...new Set(out)];
+}
+
+const isFolder = async (path: string): Promise<boolean> =>
+  (await stat(path).catch(() => null))?.isDirectory() ?? false;

@@ -1,0 +1,26 @@
+import { readBvh } from '../bvh/index';
+import type { Motion } from '../motion/index';
+import { readUsda } from '../usda/index';
+import { LIMITS, openGltf, printableName, type Container } from './container';
+import { containerOf } from './fromMotion';
+
+/** A text format begins within so many bytes. */
+const HEAD = 512;
+
+/**
+ * Opens a character: .glb, .gltf (with embedded data) or a zip of a .gltf/.glb with its files; or a skeleton with its
+ * motion: .bvh, .usda. Throws OscillumError('file.*').
+ */
+export function openContainer(bytes: Uint8Array, fileName: string): Container {
+  const motion = bytes.length > LIMITS.fileBytes ? null : readMotion(bytes, fileName);
+  return motion ? containerOf(motion, fileName) : openGltf(bytes, fileName);
+}
+
+/** The motion of a BVH or USDA file, or null when the bytes are neither. */
+export function readMotion(bytes: Uint8Array, fileName: string): Motion | null {
+  const text = (part: Uint8Array) => new TextDecoder().decode(part).replace(/^\uFEFF/, '');
+  const head = text(bytes.subarray(0, HEAD));
+  const name = printableName(fileName);
+  if (/^\s*HIERARCHY\s/.test(head)) return readBvh(text(bytes), name);
+  return /^#usda\s/.test(head) ? readUsda(text(bytes), name) : null;
+}

@@ -1,0 +1,110 @@
+import { matCompose, matMultiply } from '../../math/index';
+import type { Motion } from '../motion/index';
+
+export interface UsdaOptions {
+  readonly name: string;
+  readonly metresPerUnit: number;
+  readonly upAxis: 'Y' | 'Z';
+}
+
+/** Sizes that count as the same through a clip. */
+const SAME = 1e-7;
+
+/**
+ * Writes a motion as USD text: a SkelRoot with a Skeleton (rest and bind transforms) and a SkelAnimation, a time code a
+ * frame. Joint tokens are made of plain words; the names joints had stand in `jointNames`.
+ * Source: UsdSkel schemas (OpenUSD).
+ */
+export function writeUsda(motion: Motion, o: UsdaOptions): string {
+  const { joints, count, first } = motion;
+  const n = joints.length;
+  const words: string[] = [];
+  joints.forEach(({ name, parent }, i) => {
+    let word = identifier(name);
+    const beside = (w: string) => joints.slice(0, i).some((j, k) => j.parent === parent && words[k] === w);
+    while (beside(word)) word += '_';
+    words.push(word);
+  });
+  const paths: string[] = [];
+  joints.forEach(({ parent }, i) => paths.push(parent < 0 ? words[i]! : `${paths[parent]}/${words[i]}`));
+  const rest = joints.map(({ t, r, s }) => {
+    const m = new Float64Array(16);
+    matCompose(m, 0, Float64Array.from(t), 0, Float64Array.from(r), 0, Float64Array.from(s), 0);
+    return m;
+  });
+  const bind: Float64Array[] = [];
+  joints.forEach(({ parent }, i) => {
+    const m = new Float64Array(16);
+    if (parent < 0) m.set(rest[i]!);
+    else matMultiply(m, 0, bind[parent]!, 0, rest[i]!, 0);
+    bind.push(m);
+  });
+  const root = identifier(o.name);
+  const clip = identifier(motion.name);
+  const tokens = `[${paths.map(quoted).join(', ')}]`;
+  const row = (list: Float64Array, size: number, f: number) =>
+    `[${joints
+      .map((_, i) => {
+        const at = size * (f * n + i);
+        const v = Array.from(list.subarray(at, at + size));
+        // Quaternions stand real part first.
+        return `(${(size === 4 ? [v[3]!, v[0]!, v[1]!, v[2]!] : v).map(digits).join(', ')})`;
+      })
+      .join(', ')}]`;
+  const attribute = (type: string, name: string, list: Float64Array, size: number): string => {
+    const width = size * n;
+    const still = list.every((x, k) => Math.abs(x - list[k % width]!) <= SAME);
+    if (still) return `            ${type}[] ${name} = ${row(list, size, 0)}`;
+    const samples = Array.from(
+      { length: count },
+      (_, f) => `                ${first + f}: ${row(list, size, f)},`,
+    );
+    return `            ${type}[] ${name}.timeSamples = {\n${samples.join('\n')}\n            }`;
+  };
+  return `#usda 1.0
+(
+    defaultPrim = "${root}"
+    endTimeCode = ${first + count - 1}
+    framesPerSecond = ${digits(motion.fps)}
+    metersPerUnit = ${digits(o.metresPerUnit)}
+    startTimeCode = ${first}
+    timeCodesPerSecond = ${digits(motion.fps)}
+    upAxis = "${o.upAxis}"
+)
+
+def SkelRoot "${root}" (
+    prepend apiSchemas = ["SkelBindingAPI"]
+)
+{
+    rel skel:skeleton = </${root}/Skeleton>
+
+    def Skeleton "Skeleton" (
+        prepend apiSchemas = ["SkelBindingAPI"]
+    )
+    {
+        uniform matrix4d[] bindTransforms = [${bind.map(matrix).join(', ')}]
+        uniform token[] jointNames = [${joints.map((j) => quoted(j.name)).join(', ')}]
+        uniform token[] joints = ${tokens}
+        uniform matrix4d[] restTransforms = [${rest.map(matrix).join(', ')}]
+        rel skel:animationSource = </${root}/Skeleton/${clip}>
+
+        def SkelAnimation "${clip}"
+        {
+            uniform token[] joints = ${tokens}
+${attribute('quatf', 'rotations', motion.r, 4)}
+${attribute('half3', 'scales', motion.s, 3)}
+${attribute('float3', 'translations', motion.t, 3)}
+        }
+    }
+}
+`;
+}
+
+const digits = (x: number): string => String(Number(x.toPrecision(9)));
+/** Rows of a matrix for row vectors: our columns. */
+const matrix = (m: Float64Array): string =>
+  `(${[0, 4, 8, 12].map((c) => `(${Array.from(m.subarray(c, c + 4), digits).join(', ')})`).join(', ')})`;
+const identifier = (name: string): string =>
+  name.replace(/[^A-Za-z0-9_]/g, '_').replace(/^(?=[0-9])/, '_') || '_';
+const quoted = (text: string): string =>
+  `"${text.replace(/[\\"]/g, (c) => `\\${c}`).replace(/[\n\r\t]/g, ' ')}"`;
