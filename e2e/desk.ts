@@ -1,7 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { expect, type Download, type Page } from '@playwright/test';
+import { demoFiles } from '@oscillum/demo';
 import { AnimationMixer, LoopOnce, Vector3, type Object3D } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
+
+/** A shot as the demo has it, whatever other tests did to theirs, under a name of its own. */
+export async function freshShot(page: Page, which: 'Stride away' | 'Lookout'): Promise<string> {
+  const [brindle] = await demoFiles();
+  const shot = brindle!.shots.find((s) => s.clip?.name === which)!;
+  const answer = await page.request.post('/api/shots', { data: { ...shot, name: `Fresh ${which}` } });
+  return ((await answer.json()) as { id: string }).id;
+}
 
 /** Drops a file on the page as a person would from a file manager. */
 export async function dropFile(page: Page, name: string, bytes: Uint8Array): Promise<void> {

@@ -1,14 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { demoFiles } from '@oscillum/demo';
-import { bytesOf, laneNumbers, newer, play, run, saved } from './desk';
-
-/** A shot as the demo has it, whatever other tests did to theirs, under a name of its own. */
-async function freshShot(page: Page, which: 'Stride away' | 'Lookout'): Promise<string> {
-  const [brindle] = await demoFiles();
-  const shot = brindle!.shots.find((s) => s.clip?.name === which)!;
-  const answer = await page.request.post('/api/shots', { data: { ...shot, name: `Fresh ${which}` } });
-  return ((await answer.json()) as { id: string }).id;
-}
+import { bytesOf, freshShot, laneNumbers, newer, play, run, saved } from './desk';
 
 /** The places of handles on the page, by name. */
 async function handles(page: Page, count: number): Promise<{ name: string; x: number; y: number }[]> {

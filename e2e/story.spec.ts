@@ -67,7 +67,7 @@ test('from a dropped character to baked keys, with mouse and keyboard only', asy
   await expect(page.getByLabel('Damping value')).toHaveValue('0.2');
   await laneNumbers(page, 'Plume middle');
 
-  // Hand off: bake, download, mute.
+  // Hand off: bake, download; what was baked is muted.
   await page.getByRole('link', { name: 'Hand off' }).click();
   await page.getByLabel('Name of the new clip').fill('Stride away, soft tail');
   await page.getByRole('button', { name: 'Bake', exact: true }).click();
@@ -81,7 +81,7 @@ test('from a dropped character to baked keys, with mouse and keyboard only', asy
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Shot as JSON' }).click(),
   ]);
-  await page.getByRole('button', { name: 'Mute what was baked' }).click();
+  await expect(page.getByText('muted, so that motion baked already is not doubled')).toBeVisible();
   await page.getByRole('link', { name: 'Tune' }).click();
   await expect(page.getByRole('region', { name: 'Lanes' })).toBeVisible();
   await expect(page.getByTestId('lane-Plume middle')).toContainText('muted: baked already');
@@ -218,7 +218,9 @@ test('library: rename, duplicate, delete with undo; bad files get a message', as
   await expect(card('Night watch')).toBeVisible();
 
   await dropFile(page, 'letter.glb', new TextEncoder().encode('Dear Brindle'));
-  await expect(page.getByRole('alert').filter({ hasText: 'letter.glb: is not a glTF file' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'letter.glb: is neither glTF nor BVH' }),
+  ).toBeVisible();
   await dropFile(page, 'half.glb', (await brindleGlb()).slice(0, 100_000));
   await expect(page.getByRole('alert').filter({ hasText: 'half.glb' })).toContainText(
     'Copy or download it again',

@@ -1,24 +1,20 @@
 import { spawn } from 'node:child_process';
 import { mkdir, stat } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { glob } from 'tinyglobby';
 import {
-  bakeClips,
-  bakeGlb,
   DEFAULT_THINNING,
   defaultBake,
   MANY_NAMES,
   type BakeOptions,
   type ClipReport,
 } from '@oscillum/core/bake';
-import { openContainer, readContainer } from '@oscillum/core/gltf';
-import { MOTION_FORMATS, unitOf, writeMotion } from '@oscillum/core/handoff';
-import { OscillumError, type Shot } from '@oscillum/core/model';
+import { readContainer, type Container, type Decoders } from '@oscillum/core/gltf';
+import { HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
+import { OscillumError } from '@oscillum/core/model';
 import { amount, checkSame, oneOf, open, readShot, UsageError, whole, writeWhole } from './common';
-
-const FORMATS = ['glb', ...MOTION_FORMATS] as const;
 
 const OPTIONS = {
   character: { type: 'string' },
@@ -42,8 +38,8 @@ const OPTIONS = {
 interface Written {
   shot: string;
   files: string[];
-  clips: ClipReport[];
-  notes: string[];
+  clips: readonly ClipReport[];
+  notes: readonly string[];
 }
 
 export async function bake(args: string[]): Promise<number> {
@@ -95,85 +91,70 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   const shot = await readShot(path);
   const { container, decoders } = await open(values.character!);
   await checkSame(shot, values.character!, values.force ?? false);
-  const formats = (values.format ?? 'glb').split(',').map((f) => oneOf(f.trim(), FORMATS, 'glb', '--format'));
-  const thin = values.thin
-    ? {
-        kind: oneOf(values.thin, ['cubic', 'linear'], 'cubic', '--thin'),
-        degrees: amount(values.degrees, DEFAULT_THINNING.degrees, '--degrees'),
-        millimetres: amount(values.millimetres, DEFAULT_THINNING.millimetres, '--millimetres'),
-      }
-    : null;
-  const shared = {
+  const formats = (values.format ?? 'glb')
+    .split(',')
+    .map((f) => oneOf(f.trim(), HAND_OFF_FORMATS, 'glb', '--format'));
+  const options: BakeOptions = {
+    ...defaultBake(shot),
+    ...framesOf(values.frames),
     step: amount(values.step, 1, '--step'),
     lead: values.lead ?? false,
     into: oneOf(values.into, ['new', 'replace', 'offset'], 'new', '--into'),
-    thin,
-  } as const;
-  const character = readContainer(container, decoders, { skeletonOnly: true });
-  let bytes: Uint8Array;
-  let clips: ClipReport[];
-  if (values.clips !== undefined) {
-    if (values.frames !== undefined)
-      throw new UsageError('--frames is for one clip: the one the shot is on.');
-    const list =
-      values.clips === 'all'
-        ? character.clips.flatMap((c, i) => (c.over ? [] : [i]))
-        : values.clips.split(',').map((n) => whole(n, '--clips'));
-    for (const n of list)
-      if (!character.clips[n])
-        throw new OscillumError(
-          'shot.invalid',
-          `There is no clip ${n}; this character has ${character.clips.length}`,
-          '--clips',
-          'List them with: npx oscillum inspect FILE',
-        );
-    const name = values.name ?? MANY_NAMES;
-    const run = bakeClips(container, shot, list, { ...shared, parts: null, joints: null, name }, decoders);
-    let step = run.next();
-    while (!step.done) step = run.next();
-    ({ bytes, reports: clips } = step.value);
-  } else {
-    const options = { ...defaultBake(shot), ...shared, ...framesOf(values.frames) };
-    const named: BakeOptions = { ...options, name: values.name ?? options.name };
-    const run = bakeGlb(container, shot, named, decoders);
-    let step = run.next();
-    while (!step.done) step = run.next();
-    bytes = step.value.bytes;
-    const clip = named.into === 'replace' ? shot.clip!.name : named.name;
-    clips = [{ ...step.value.report, clip, frames: named.last - named.first + 1, missed: [] }];
-  }
+    thin: values.thin
+      ? {
+          kind: oneOf(values.thin, ['cubic', 'linear'], 'cubic', '--thin'),
+          degrees: amount(values.degrees, DEFAULT_THINNING.degrees, '--degrees'),
+          millimetres: amount(values.millimetres, DEFAULT_THINNING.millimetres, '--millimetres'),
+        }
+      : null,
+  };
+  const clips = values.clips === undefined ? null : clipsOf(values.clips, container, decoders);
+  if (clips && values.frames !== undefined)
+    throw new UsageError('--frames is for one clip: the one the shot is on.');
+  const run = handOff(
+    container,
+    shot,
+    {
+      bake: { ...options, name: values.name ?? (clips ? MANY_NAMES : options.name) },
+      ...{ clips, formats, stem: basename(out).replace(/\.[^.]*$/, ''), unit: null, up: 'Y' },
+    },
+    decoders,
+  );
+  let step = run.next();
+  while (!step.done) step = run.next();
+  const done = step.value;
+  const bad = done.checks.find((c) => !c.fine);
+  if (bad)
+    throw new OscillumError(
+      'bake.invalid',
+      `${bad.file} does not hold what was baked: ${bad.joint} is ${bad.distance} m off on frame ${bad.frame}`,
+      '',
+      'Nothing was written. Please report this.',
+    );
   const files: string[] = [];
-  const notes: string[] = [];
-  if (formats.includes('glb')) {
-    await writeWhole(out, bytes);
-    files.push(out);
+  for (const f of done.files) {
+    // The GLB has the name that was asked for.
+    const path = f.format === 'glb' ? out : join(dirname(out), f.name);
+    await writeWhole(path, f.bytes);
+    files.push(path);
   }
-  // Formats for motion hold one clip each: those that were baked.
-  const after = readContainer(openContainer(bytes, basename(out)), decoders);
-  const baked =
-    shared.into === 'replace'
-      ? clips.map((c) => after.clips.findIndex((k) => k.name === c.clip))
-      : clips.map((_, i) => after.clips.length - clips.length + i);
-  const stem = out.replace(/\.[^.]*$/, '');
-  for (const format of MOTION_FORMATS.filter((f) => formats.includes(f)))
-    for (const clip of baked) {
-      const unit = unitOf(format);
-      const file = writeMotion(after, clip, format, { ...spaceOf(shot), unit, up: 'Y' });
-      const path =
-        baked.length > 1 ? `${stem}-${fileWord(after.clips[clip]!.name)}.${format}` : `${stem}.${format}`;
-      await writeWhole(path, file.text);
-      files.push(path);
-      notes.push(...file.notes.map((n) => `${format}: ${n}`));
-    }
-  return { shot: path, files, clips, notes };
+  return { shot: path, files, clips: done.clips, notes: done.notes };
 }
 
-const spaceOf = ({ fps, character: { metresPerUnit, upAxis } }: Shot) => ({ fps, metresPerUnit, upAxis });
-const fileWord = (name: string): string =>
-  name
-    .replace(/[^\w .-]/g, '')
-    .trim()
-    .replace(/\s+/g, '-') || 'clip';
+function clipsOf(text: string, container: Container, decoders: Decoders): number[] {
+  const { clips } = readContainer(container, decoders, { skeletonOnly: true });
+  if (text === 'all') return clips.flatMap((c, i) => (c.over ? [] : [i]));
+  const list = text.split(',').map((n) => whole(n, '--clips'));
+  for (const n of list)
+    if (!clips[n])
+      throw new OscillumError(
+        'shot.invalid',
+        `There is no clip ${n}; this character has ${clips.length}`,
+        '--clips',
+        'List them with: npx oscillum inspect FILE',
+      );
+  return list;
+}
 
 function framesOf(text: string | undefined): { first: number; last: number } | null {
   if (text === undefined) return null;

@@ -5,7 +5,14 @@ import { parseArgs } from 'node:util';
 import { thinClip, type ThinClipOptions } from '@oscillum/core/bake';
 import { guessFps, suggestChains } from '@oscillum/core/character';
 import { openContainer, readContainer, toGlb } from '@oscillum/core/gltf';
-import { clipMotion, compareMotions, MOTION_FORMATS, unitOf, writeMotion } from '@oscillum/core/handoff';
+import {
+  clipMotion,
+  compareMotions,
+  MOTION_FORMATS,
+  unitOf,
+  WITHIN,
+  writeMotion,
+} from '@oscillum/core/handoff';
 import {
   applyPreset,
   editShot,
@@ -22,8 +29,6 @@ import { amount, oneOf, open, UsageError, whole, writeWhole } from './common';
 
 /** Tolerance of places and scales when none is given, as a share of the rig's size. */
 const SHARE = 5e-4;
-/** Difference that is no difference, as a share of the rig's size. */
-const WITHIN = 1e-4;
 
 export async function thin(args: string[]): Promise<number> {
   const { values, positionals } = parseArgs({

@@ -96,7 +96,7 @@ describe('oscillum bake', () => {
     ]) {
       expect(run(...args)).toMatchObject({ code: 2, err: expect.stringContaining('npx oscillum help') });
     }
-    expect(run('help')).toMatchObject({ code: 0, out: expect.stringContaining('oscillum bake SHOT.json') });
+    expect(run('help')).toMatchObject({ code: 0, out: expect.stringContaining('oscillum bake SHOT… --character FILE') });
   });
 });
 

@@ -43,7 +43,9 @@ export function* bakeClips(
     const { shot: on, missed } =
       clip === shot.clip?.index ? { shot, missed: [] } : carryTo(shot, character, shot.character, clip);
     const name = o.name.replaceAll('{clip}', on.clip?.name ?? 'Rest');
-    const run = bakeGlb(now, on, { ...defaultBake(on), ...o, name, parts }, decoders);
+    // Each clip over its own whole length.
+    const { first, last } = on.range;
+    const run = bakeGlb(now, on, { ...defaultBake(on), ...o, first, last, name, parts }, decoders);
     for (;;) {
       const step = run.next();
       if (step.done) {

@@ -1,7 +1,7 @@
 import { sampleChannel, type Character } from '../character/index';
 import { distance, extremes, sizeOf, thinChannel } from '../curves/index';
 import type { BakedChannel } from '../formats/gltf/index';
-import { matCompose, matMultiply } from '../math/index';
+import { matCompose, matMultiply, norm } from '../math/index';
 import type { Shot } from '../model/index';
 import { layOutChain } from '../parts/index';
 import type { Frames } from '../simulate/index';
@@ -147,7 +147,7 @@ function tipError(
   for (const time of times) {
     const a = place(all, time);
     const b = place(few, time);
-    most = Math.max(most, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!));
+    most = Math.max(most, norm([a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!]));
   }
   return most * 1000 * shot.character.metresPerUnit;
 }

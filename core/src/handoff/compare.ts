@@ -1,4 +1,4 @@
-import { quatAngle } from '../math/index';
+import { norm, quatAngle } from '../math/index';
 import { motionSize, worldOf, type Motion } from '../formats/motion/index';
 
 /** How two motions of like-named joints differ. */
@@ -36,7 +36,7 @@ export function compareMotions(a: Motion, b: Motion): Comparison {
   for (let f = 0; f < frames; f++) {
     const [p, q] = [worldOf(a, f), worldOf(b, f)];
     for (const [i, k] of pairs) {
-      const d = Math.hypot(...[0, 1, 2].map((c) => p.places[3 * i + c]! - q.places[3 * k + c]!));
+      const d = norm([0, 1, 2].map((c) => p.places[3 * i + c]! - q.places[3 * k + c]!));
       degrees = Math.max(degrees, (quatAngle(p.turns, 4 * i, q.turns, 4 * k) * 180) / Math.PI);
       if (d <= distance && joint !== '') continue;
       distance = d;

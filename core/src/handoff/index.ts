@@ -9,3 +9,15 @@ export {
   type MotionFormat,
 } from './files';
 export { measuredTable, motionTable, toCsv, type Table } from './table';
+export {
+  HAND_OFF_FORMATS,
+  handOff,
+  LABELS,
+  WITHIN,
+  zipFiles,
+  type FileCheck,
+  type HandedOff,
+  type HandOffFile,
+  type HandOffFormat,
+  type HandOffPlan,
+} from './handOff';

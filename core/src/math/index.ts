@@ -13,3 +13,4 @@ export { matCompose, matMultiply, matInvert, matDecompose, matRotation } from '.
 export { mulberry32 } from './random';
 export { blendRows } from './rows';
 export { makeSwirl, smoothNoise } from './noise';
+export { norm } from './norm';

@@ -1,5 +1,5 @@
-import type { BakeOptions } from '@oscillum/core/bake';
 import type { Character, StrandPath } from '@oscillum/core/character';
+import type { FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
 import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, JointRef, Preset, Shot } from '@oscillum/core/model';
@@ -14,7 +14,7 @@ export interface Trouble {
 export type ToWorker =
   | { kind: 'open'; job: number; fileName: string; bytes: ArrayBuffer }
   | { kind: 'simulate'; job: number; shot: Shot; share: Share }
-  | { kind: 'bake'; job: number; shot: Shot; options: BakeOptions }
+  | { kind: 'hand off'; job: number; shot: Shot; plan: HandOffPlan }
   | { kind: 'fit colliders'; job: number; shot: Shot }
   | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }
   | {
@@ -41,6 +41,14 @@ export interface Advice {
   readonly shots: Readonly<Record<string, ShotFeel>>;
 }
 
+/** Files with what was found when they were read back and played, and all of them in one zip. */
+export interface HandOffResult extends HandedOff {
+  readonly checks: readonly FileCheck[];
+  /** What the standard's validator finds wrong. */
+  readonly faults: readonly string[];
+  readonly zip: Uint8Array<ArrayBuffer> | null;
+}
+
 export type FromWorker =
   | { kind: 'opened'; job: number; character: Character }
   | { kind: 'layout'; job: number; layout: FramesLayout }
@@ -62,5 +70,5 @@ export type FromWorker =
   | { kind: 'tried presets'; job: number; curves: Float64Array[] }
   | { kind: 'simulated apart'; job: number; frames: Frames }
   | { kind: 'progress'; job: number; share: number }
-  | { kind: 'baked'; job: number; bytes: Uint8Array<ArrayBuffer> }
+  | { kind: 'handed off'; job: number; result: HandOffResult }
   | { kind: 'failed'; job: number; trouble: Trouble };

@@ -1,10 +1,10 @@
-import type { BakeOptions } from '@oscillum/core/bake';
+import type { HandOffPlan } from '@oscillum/core/handoff';
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
 import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
 import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
-import type { Advice, FromWorker, ToWorker, Trouble } from './messages';
+import type { Advice, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
 
 /** An error from the worker, with its sentence. */
 export class WorkError extends Error {
@@ -126,17 +126,19 @@ export class Simulation {
     );
   }
 
-  /** Bakes to a GLB; `stop` cancels it. Throws WorkError ('bake.cancelled' when stopped). */
-  bake(
+  /** Bakes, writes files and checks them; `stop` cancels it. Throws WorkError ('bake.cancelled' when stopped). */
+  handOff(
     shot: Shot,
-    options: BakeOptions,
+    plan: HandOffPlan,
     progress: (share: number) => void,
-  ): { done: Promise<Uint8Array<ArrayBuffer>>; stop: () => void } {
+  ): { done: Promise<HandOffResult>; stop: () => void } {
     let job = 0;
-    const done = this.ask((n) => ((job = n), { kind: 'bake', job: n, shot, options }), progress).then((m) => {
-      if (m.kind !== 'baked') throw new Error('The worker answered something else');
-      return m.bytes;
-    });
+    const done = this.ask((n) => ((job = n), { kind: 'hand off', job: n, shot, plan }), progress).then(
+      (m) => {
+        if (m.kind !== 'handed off') throw new Error('The worker answered something else');
+        return m.result;
+      },
+    );
     return { done, stop: () => this.send({ kind: 'cancel', job }) };
   }
 

@@ -1,4 +1,4 @@
-import { bakeGlb } from '@oscillum/core/bake';
+import { handOff, zipFiles, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import {
   findStrands,
   makePose,
@@ -228,24 +228,58 @@ function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit fe
   post({ kind: 'fitted feel', job, fits });
 }
 
-async function runBake({ job, shot, options }: Extract<ToWorker, { kind: 'bake' }>): Promise<void> {
+async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand off' }>): Promise<void> {
   if (!container) return;
-  const run = bakeGlb(container, shot, options, decoders);
+  const run = handOff(container, shot, plan, decoders);
   let slice = performance.now();
+  const look = async (share: number) => {
+    post({ kind: 'progress', job, share });
+    await breathe();
+    if (cancelled.delete(job))
+      throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
+    slice = performance.now();
+  };
   for (;;) {
     const step = run.next();
     if (step.done) {
-      post({ kind: 'baked', job, bytes: step.value }, [step.value.buffer]);
+      const { files } = step.value;
+      const checks = [...step.value.checks];
+      const faults: string[] = [];
+      // Another player is only loaded when there is something to play.
+      const other = await import('./elsewhere');
+      for (const [k, file] of files.entries()) {
+        await look(PLAYING + ((1 - PLAYING) * k) / files.length);
+        checks.push(...(await playedElsewhere(other, file, shot)));
+        if (file.format === 'glb') faults.push(...(await other.faultsOf(file)));
+      }
+      const zip = files.length > 1 ? zipFiles(step.value, shot) : null;
+      post({ kind: 'handed off', job, result: { ...step.value, checks, faults, zip } });
       return;
     }
-    if (performance.now() - slice > SLICE_MS) {
-      post({ kind: 'progress', job, share: step.value });
-      await breathe();
-      if (cancelled.delete(job))
-        throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
-      slice = performance.now();
-    }
+    if (performance.now() - slice > SLICE_MS) await look(PLAYING * step.value);
   }
+}
+
+/** Share of handing off after which the files are played by another player. */
+const PLAYING = 0.85;
+
+async function playedElsewhere(
+  { playElsewhere }: typeof import('./elsewhere'),
+  file: HandOffFile,
+  shot: Shot,
+): Promise<FileCheck[]> {
+  if (file.format !== 'glb' && file.format !== 'bvh') return [];
+  const opened = openContainer(file.bytes, file.name);
+  const baked = readContainer(opened, decoders, { skeletonOnly: true });
+  const out: FileCheck[] = [];
+  for (const name of file.format === 'glb' ? file.clips : [baked.clips[0]?.name ?? '']) {
+    const clip = baked.clips.findLastIndex((c) => c.name === name);
+    // An offset clip is not played by itself: what it is added to is for the player to say.
+    if (clip < 0 || baked.clips[clip]!.over) continue;
+    const check = await playElsewhere(file, baked, clip, shot.fps);
+    if (check) out.push(check);
+  }
+  return out;
 }
 
 async function open({ job, fileName, bytes }: Extract<ToWorker, { kind: 'open' }>): Promise<void> {
@@ -264,7 +298,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   const run = async () => {
     if (data.kind === 'open') await open(data);
     else if (data.kind === 'simulate') await runSimulation(data);
-    else if (data.kind === 'bake') await runBake(data);
+    else if (data.kind === 'hand off') await runHandOff(data);
     else if (data.kind === 'fit colliders') fitBody(data);
     else if (data.kind === 'try presets') tryPresets(data);
     else if (data.kind === 'simulate apart') await runApart(data);

@@ -1,4 +1,4 @@
-import { atan2, quatConjugate, quatMultiply } from '../../math/index';
+import { atan2, norm, quatConjugate, quatMultiply } from '../../math/index';
 import { turnBack, worldOf, type Motion } from '../motion/index';
 
 /** A BVH file, and what of the motion it cannot hold, in sentences. */
@@ -57,7 +57,7 @@ export function writeBvh(motion: Motion): WrittenBvh {
       quatMultiply(turns, 4 * k, back, 0, world.turns, 4 * i);
     });
   }
-  const size = joints.reduce((sum, _, i) => sum + Math.hypot(...[0, 1, 2].map((a) => places[3 * i + a]!)), 0);
+  const size = joints.reduce((sum, _, i) => sum + norm([0, 1, 2].map((a) => places[3 * i + a]!)), 0);
   const moves = joints.map(({ parent }, i) => {
     if (parent < 0) return true;
     for (let f = 1; f < count; f++)
@@ -81,7 +81,8 @@ export function writeBvh(motion: Motion): WrittenBvh {
   const write = (i: number, depth: number): void => {
     order.push(i);
     const pad = '  '.repeat(depth);
-    const offset = [0, 1, 2].map((a) => (joints[i]!.parent < 0 ? 0 : places[3 * i + a]!));
+    // Readers differ in whether a place stands instead of the offset or is added to it: with none both are right.
+    const offset = [0, 1, 2].map((a) => (moves[i] ? 0 : places[3 * i + a]!));
     lines.push(`${pad}${joints[i]!.parent < 0 ? 'ROOT' : 'JOINT'} ${names[i]!}`, `${pad}{`);
     lines.push(`${pad}  OFFSET ${offset.map(digits).join(' ')}`);
     const place = moves[i] ? 'Xposition Yposition Zposition ' : '';
@@ -90,12 +91,7 @@ export function writeBvh(motion: Motion): WrittenBvh {
     for (const child of children[i]!) if (child !== site) write(child, depth + 1);
     if (site !== undefined || children[i]!.length === 0) {
       // Without one of its own the last bone is as long as the one before it.
-      const end =
-        site !== undefined
-          ? [0, 1, 2].map((a) => places[3 * site + a]!)
-          : joints[i]!.parent < 0
-            ? [0, 0, 0]
-            : offset;
+      const end = site !== undefined ? [0, 1, 2].map((a) => places[3 * site + a]!) : offset;
       lines.push(
         `${pad}  End Site`,
         `${pad}  {`,

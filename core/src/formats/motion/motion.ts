@@ -3,6 +3,7 @@ import {
   matCompose,
   matDecompose,
   matMultiply,
+  norm,
   quatMultiply,
   quatNormalise,
   quatRotate,
@@ -61,6 +62,9 @@ export function motionOf(character: Character, clip: number, o: MotionOptions): 
     r: new Float64Array(4 * n * count),
     s: new Float64Array(3 * n * count),
   };
+  // A unit is no scale: it goes into the places of all joints.
+  const unit = norm([o.root[0]!, o.root[1]!, o.root[2]!]);
+  const upright = Float64Array.from(o.root, (x, k) => (k < 12 ? x / unit : x));
   const pose = makePose(character);
   const local = new Float64Array(16);
   const folded = new Float64Array(16);
@@ -68,17 +72,18 @@ export function motionOf(character: Character, clip: number, o: MotionOptions): 
     between.forEach(({ node, path, parent }, i) => {
       const k = at + i;
       if (path.length === 0 && parent >= 0) {
-        to.t.set(pose.t.subarray(3 * node, 3 * node + 3), 3 * k);
+        for (let a = 0; a < 3; a++) to.t[3 * k + a] = unit * pose.t[3 * node + a]!;
         to.r.set(pose.r.subarray(4 * node, 4 * node + 4), 4 * k);
         to.s.set(pose.s.subarray(3 * node, 3 * node + 3), 3 * k);
         return;
       }
-      for (let a = 0; a < 16; a++) folded[a] = parent < 0 ? o.root[a]! : a % 5 === 0 ? 1 : 0;
+      for (let a = 0; a < 16; a++) folded[a] = parent < 0 ? upright[a]! : a % 5 === 0 ? 1 : 0;
       for (const p of [...path, node]) {
         matCompose(local, 0, pose.t, 3 * p, pose.r, 4 * p, pose.s, 3 * p);
         matMultiply(folded, 0, folded, 0, local, 0);
       }
       matDecompose(folded, 0, to.t.subarray(3 * k), to.r.subarray(4 * k), to.s.subarray(3 * k));
+      for (let a = 0; a < 3; a++) to.t[3 * k + a]! *= unit;
     });
   const rest = { t: new Float64Array(3 * n), r: new Float64Array(4 * n), s: new Float64Array(3 * n) };
   write(rest, 0);
@@ -150,5 +155,5 @@ export function motionSize(motion: Motion): number {
     const all = motion.joints.map((_, i) => places[3 * i + a]!);
     return all.reduce((m, x) => Math.max(m, x), -Infinity) - all.reduce((m, x) => Math.min(m, x), Infinity);
   });
-  return Math.max(1e-9, Math.hypot(...span));
+  return Math.max(1e-9, norm(span));
 }

@@ -7,7 +7,7 @@ import { say, sayTrouble } from '../common/say';
 import { beginFrom } from './beginFrom';
 import { useThumbnail } from './thumbnails';
 
-const ACCEPT = '.glb,.gltf,.zip,.json';
+const ACCEPT = '.glb,.gltf,.zip,.bvh,.usda,.json';
 
 /** All shots and characters; drop a file anywhere to begin. */
 export function Library() {
@@ -48,7 +48,8 @@ export function Library() {
             <b style={{ fontSize: 15 }}>{busy ?? 'Drop a character here to begin a shot'}</b>
             <br />
             <span className="muted">
-              glTF 2.0: a .glb, a .gltf, or a zip with its files. A shot saved as .json opens too.
+              glTF 2.0 (a .glb, a .gltf, or a zip with its files), or a skeleton with its motion as .bvh or
+              .usda. A shot saved as .json opens too.
             </span>
           </span>
           <span className="soft">Choose a file</span>

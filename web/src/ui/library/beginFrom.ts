@@ -22,6 +22,8 @@ export async function beginFrom(source: File | CharacterSummary, means: Means): 
       name: `${fileName.replace(/\.[^.]+$/, '')}${clip ? `, ${clip.name}` : ''}`.slice(0, 200),
       hash: character.hash,
       fileName,
+      // BVH says nothing of its unit, and is mostly in centimetres.
+      metresPerUnit: /\.bvh$/i.test(fileName) ? 0.01 : 1,
       clip: clip ? { index: 0, name: clip.name.slice(0, 1000), duration: clip.duration } : null,
     }),
   );

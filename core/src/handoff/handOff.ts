@@ -1,0 +1,200 @@
+import { strToU8, zipSync } from 'fflate';
+import { bakeClips, bakeGlb, type BakeOptions, type ClipReport } from '../bake/index';
+import {
+  openContainer,
+  readContainer,
+  readMotion,
+  type Container,
+  type Decoders,
+} from '../formats/gltf/index';
+import type { Shot } from '../model/index';
+import { compareMotions, type Comparison } from './compare';
+import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
+
+export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS] as const;
+export type HandOffFormat = (typeof HAND_OFF_FORMATS)[number];
+
+/** What is to be baked of a shot, and which files it is to be in. */
+export interface HandOffPlan {
+  readonly bake: BakeOptions;
+  /**
+   * Clips of the character to bake alike, each over its whole length, or null for the shot's own clip and frames. The
+   * name then takes `{clip}`.
+   */
+  readonly clips: readonly number[] | null;
+  readonly formats: readonly HandOffFormat[];
+  /** Name of the files, without an ending. */
+  readonly stem: string;
+  /** What a unit of a motion file is, m; what most programs take it to be ({@link unitOf}) when null. */
+  readonly unit: number | null;
+  readonly up: 'Y' | 'Z';
+}
+
+export interface HandOffFile {
+  readonly name: string;
+  readonly format: HandOffFormat;
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  /** The clips of a GLB that were baked, or the one a motion file holds, by name. */
+  readonly clips: readonly string[];
+}
+
+/** A file that was read back, beside what it should hold. */
+export interface FileCheck extends Comparison {
+  readonly file: string;
+  readonly clip: string;
+  /** Who read it. */
+  readonly by: string;
+  readonly fine: boolean;
+}
+
+export interface HandedOff {
+  readonly files: readonly HandOffFile[];
+  readonly clips: readonly ClipReport[];
+  /** What formats cannot hold of what there is. */
+  readonly notes: readonly string[];
+  readonly checks: readonly FileCheck[];
+}
+
+/** Difference that is no difference, as a share of the rig's size: what float32 and decimals leave. */
+export const WITHIN = 1e-4;
+/** Share of the work that baking is. */
+const BAKING = 0.8;
+
+/**
+ * Bakes a shot and writes its files, then reads every motion file back and compares it with the baked clip. A generator
+ * like bakeGlb: yields the share done. The application and the command line both run this.
+ */
+export function* handOff(
+  container: Container,
+  shot: Shot,
+  plan: HandOffPlan,
+  decoders: Decoders = {},
+): Generator<number, HandedOff> {
+  const { bake, clips: many, stem } = plan;
+  let bytes: Uint8Array<ArrayBuffer>;
+  let clips: readonly ClipReport[];
+  if (many) {
+    const run = bakeClips(container, shot, many, bake, decoders);
+    for (;;) {
+      const step = run.next();
+      if (step.done) {
+        ({ bytes, reports: clips } = step.value);
+        break;
+      }
+      yield BAKING * step.value;
+    }
+  } else {
+    const run = bakeGlb(container, shot, bake, decoders);
+    for (;;) {
+      const step = run.next();
+      if (step.done) {
+        bytes = step.value.bytes;
+        const clip = bake.into === 'replace' ? shot.clip!.name : bake.name.trim();
+        clips = [{ ...step.value.report, clip, frames: bake.last - bake.first + 1, missed: [] }];
+        break;
+      }
+      yield BAKING * step.value;
+    }
+  }
+  const after = readContainer(openContainer(bytes, `${stem}.glb`), decoders);
+  const places =
+    bake.into === 'replace'
+      ? clips.map((c) => after.clips.findIndex((k) => k.name === c.clip))
+      : clips.map((_, i) => after.clips.length - clips.length + i);
+  const files: HandOffFile[] = [];
+  const notes: string[] = [];
+  const checks: FileCheck[] = [];
+  if (plan.formats.includes('glb'))
+    files.push({
+      name: `${stem}.glb`,
+      format: 'glb',
+      bytes,
+      clips: places.map((p) => after.clips[p]!.name),
+    });
+  const { metresPerUnit, upAxis } = shot.character;
+  const formats = MOTION_FORMATS.filter((f) => plan.formats.includes(f));
+  for (const [k, format] of formats.entries())
+    for (const [i, clip] of places.entries()) {
+      const unit = plan.unit ?? unitOf(format);
+      const { fps } = shot;
+      const written = writeMotion(after, clip, format, { fps, metresPerUnit, upAxis, unit, up: plan.up });
+      const clipName = after.clips[clip]!.name;
+      const name = places.length > 1 ? `${stem}-${wordOf(clipName)}.${format}` : `${stem}.${format}`;
+      files.push({ name, format, bytes: strToU8(written.text), clips: [clipName] });
+      for (const note of written.notes)
+        if (!notes.includes(`${LABELS[format]}: ${note}`)) notes.push(`${LABELS[format]}: ${note}`);
+      const check = readBack(
+        files.at(-1)!,
+        format,
+        unit,
+        plan.up,
+        clipMotion(after, clip, { fps, metresPerUnit, upAxis, unit: 1, up: 'Y' }),
+      );
+      if (check) checks.push(check);
+      yield BAKING + (1 - BAKING) * ((k + (i + 1) / places.length) / formats.length);
+    }
+  return { files, clips, notes, checks };
+}
+
+/** How formats are called where people read. */
+export const LABELS: Record<HandOffFormat, string> = {
+  glb: 'GLB',
+  bvh: 'BVH',
+  usda: 'USD text',
+  csv: 'CSV',
+  json: 'JSON',
+};
+
+/** Reads a motion file back and compares it with what was to be written (in metres, +Y up); null for tables. */
+function readBack(
+  file: HandOffFile,
+  format: MotionFormat,
+  unit: number,
+  up: 'Y' | 'Z',
+  meant: ReturnType<typeof clipMotion>,
+): FileCheck | null {
+  if (format === 'csv' || format === 'json') return null;
+  const motion = readMotion(file.bytes, file.name)!;
+  // BVH says nothing of units and axes: they are those asked for. USD says both, and its reader heeds them.
+  const character = readContainer(openContainer(file.bytes, file.name));
+  const found =
+    format === 'usda'
+      ? motion
+      : clipMotion(character, 0, { fps: meant.fps, metresPerUnit: unit, upAxis: up, unit: 1, up: 'Y' });
+  const compared = compareMotions(meant, found);
+  return {
+    ...compared,
+    ...{ file: file.name, clip: file.clips[0]!, by: 'our own reader' },
+    fine:
+      compared.joints === meant.joints.length && compared.frames === meant.count && compared.share <= WITHIN,
+  };
+}
+
+const wordOf = (name: string): string =>
+  name
+    .replace(/[^\w .-]/g, '')
+    .trim()
+    .replace(/\s+/g, '-') || 'clip';
+
+/** All files in one zip, with a manifest that says what is in each. */
+export function zipFiles({ files, clips, notes }: HandedOff, shot: Shot): Uint8Array<ArrayBuffer> {
+  const manifest = {
+    shot: shot.name,
+    character: shot.character.fileName,
+    fps: shot.fps,
+    files: files.map((f) => ({
+      name: f.name,
+      format: LABELS[f.format],
+      clips: f.clips,
+      bytes: f.bytes.length,
+    })),
+    clips: clips.map(({ clip, frames, before, after, degrees, millimetres }) => ({
+      ...{ clip, frames, keysBefore: before, keys: after, degreesOff: degrees, millimetresOff: millimetres },
+    })),
+    notes,
+  };
+  return zipSync({
+    ...Object.fromEntries(files.map((f) => [f.name, f.bytes])),
+    'manifest.json': strToU8(`${JSON.stringify(manifest, null, 1)}\n`),
+  }) as Uint8Array<ArrayBuffer>;
+}

@@ -1,0 +1,122 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { expect, test } from '@playwright/test';
+import { unzipSync } from 'fflate';
+import { brindleGlb } from '@oscillum/demo';
+import { bytesOf, dragSlider, freshShot, newer, play, run } from './desk';
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url));
+
+test('tuned once, baked on all four clips with few keys, checked, and the same by the command line', async ({
+  page,
+}) => {
+  const id = await freshShot(page, 'Stride away');
+  await page.goto(`/shot/${id}/tune`);
+  let now = await run(page);
+  await page.getByRole('button', { name: 'Select Plume, middle' }).click();
+  await dragSlider(page, 'Damping', 0.4);
+  now = await newer(page, now);
+
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('button', { name: 'An animation editor' }).click();
+  await page.getByRole('checkbox', { name: 'BVH' }).check();
+  await page.getByRole('combobox', { name: 'Bake', exact: true }).selectOption('all');
+  const [json] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Shot as JSON' }).click(),
+  ]);
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  await expect(page.getByText('Ready: 9 files')).toBeVisible();
+  // Every file was read back, and played by somebody else's player.
+  const check = page.getByRole('table', { name: 'Check' });
+  for (const by of ['GLB by three.js', 'BVH by three.js', 'BVH by our own reader', 'USDA by our own reader'])
+    await expect(check.getByRole('row').filter({ hasText: by })).toContainText('✓');
+  const [zipped] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download all as zip' }).click(),
+  ]);
+  const files = unzipSync(await bytesOf(zipped));
+  const manifest = JSON.parse(Buffer.from(files['manifest.json']!).toString()) as {
+    clips: { keysBefore: number; keys: number; degreesOff: number }[];
+  };
+  expect(manifest.clips).toHaveLength(4);
+  for (const c of manifest.clips) {
+    expect(c.keys).toBeLessThan(c.keysBefore / 4);
+    expect(c.degreesOff).toBeLessThanOrEqual(0.5);
+  }
+  const at = await play(files['brindle-baked.glb'] as Uint8Array<ArrayBuffer>);
+  expect(
+    at('Lookout', 1.4, 'crest_front_4').distanceTo(at('Lookout with follow-through', 1.4, 'crest_front_4')) +
+      at('Stride', 1.4, 'plume_middle_7').distanceTo(at('Stride with follow-through', 1.4, 'plume_middle_7')),
+  ).toBeGreaterThan(0.005);
+
+  // Baking again is of the same motion, not of what was baked: one press brings the chains back.
+  await expect(page.getByText('chains are muted, so that motion baked already is not doubled')).toBeVisible();
+  await page.getByRole('button', { name: 'Unmute' }).click();
+  await expect(page.getByText('is not doubled')).toBeHidden();
+
+  const folder = mkdtempSync(join(tmpdir(), 'oscillum-handoff-'));
+  writeFileSync(join(folder, 'shot.json'), await bytesOf(json));
+  writeFileSync(join(folder, 'brindle.glb'), await brindleGlb());
+  execFileSync(
+    'node',
+    [
+      ...[
+        'cli/bin/oscillum.mjs',
+        'bake',
+        join(folder, 'shot.json'),
+        '--character',
+        join(folder, 'brindle.glb'),
+      ],
+      ...[
+        '--out',
+        join(folder, 'brindle-baked.glb'),
+        '--clips',
+        'all',
+        '--thin',
+        'cubic',
+        '--format',
+        'glb,bvh,usda',
+      ],
+    ],
+    { cwd: ROOT, stdio: 'pipe' },
+  );
+  const names = Object.keys(files).filter((n) => n !== 'manifest.json');
+  expect(names).toHaveLength(9);
+  for (const name of names)
+    expect(readFileSync(join(folder, name)).equals(Buffer.from(files[name]!)), name).toBe(true);
+});
+
+test('a BVH file opens as a skeleton with its motion, and its chains move', async ({ page }) => {
+  const bvh = `HIERARCHY
+ROOT hips
+{
+  OFFSET 0 0 0
+  CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation
+${['tail 1', 'tail 2', 'tail 3', 'tail 4'].map((n) => `  JOINT ${n}\n  {\n  OFFSET 0 0 -20\n  CHANNELS 3 Zrotation Xrotation Yrotation`).join('\n')}
+  End Site { OFFSET 0 0 -20 }
+  } } } }
+}
+MOTION
+Frames: 60
+Frame Time: 0.0333333
+${Array.from({ length: 60 }, (_, f) => `0 100 0 0 0 ${(40 * Math.sin(f / 5)).toFixed(3)}${' 0'.repeat(12)}`).join('\n')}
+`;
+  await page.goto('/');
+  await page.getByLabel('Choose a character file').setInputFiles({
+    name: 'capture.bvh',
+    mimeType: 'text/plain',
+    buffer: Buffer.from(bvh),
+  });
+  await expect(page).toHaveURL(/prepare/);
+  await expect(page.getByRole('treeitem', { name: /tail 3/ })).toBeVisible();
+  await page.getByRole('link', { name: 'Tune' }).click();
+  await page.getByRole('button', { name: /suggest/ }).click();
+  await page.getByRole('button', { name: /^Make/ }).click();
+  await expect(page.getByTestId('lane-numbers').first()).toHaveText(/strays/);
+  const strays = /strays ([\d.]+)/.exec((await page.getByTestId('lane-numbers').first().textContent())!)!;
+  expect(Number(strays[1])).toBeGreaterThan(2);
+});

@@ -1,0 +1,395 @@
+import { useRef, useState } from 'react';
+import { checkBake, DEFAULT_THINNING, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
+import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
+import { addressOf } from '../../api/http';
+import type { HandOffResult } from '../../sim/messages';
+import { WorkError } from '../../sim/simulation';
+import { sentenceOf, setMuted } from '../../state/edits';
+import { useAppDispatch, useAppSelector } from '../../state/store';
+import { useDesk } from '../common/desk';
+import { NumberBox } from '../common/Fields';
+import { say, sayTrouble } from '../common/say';
+import { ChoiceRow } from '../tune/Rows';
+import {
+  bakeable,
+  bakedReason,
+  NEEDS,
+  NOTHING_CHOSEN,
+  planOf,
+  unmuted,
+  wasBaked,
+  type Choices,
+} from './choices';
+import { Result } from './Result';
+import { saveFile } from './saveFile';
+
+type Bake =
+  | { at: 'idle' }
+  | { at: 'baking'; share: number; stop: () => void }
+  | { at: 'ready'; result: HandOffResult; parts: string[] }
+  | { at: 'failed'; sentence: string };
+
+/** Frames between keys that are offered. */
+const STEPS: readonly (readonly [string, string])[] = [
+  ['1', 'frame'],
+  ['2', '2nd frame'],
+  ['3', '3rd frame'],
+  ['4', '4th frame'],
+  ['0.5', 'half frame'],
+  ['0.25', 'quarter frame'],
+];
+
+export function BakePanel() {
+  const dispatch = useAppDispatch();
+  const { simulation, character } = useDesk();
+  const shot = useAppSelector((s) => s.shot.shot)!;
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [choices, setChoices] = useState<Choices>(NOTHING_CHOSEN);
+  const [bake, setBake] = useState<Bake>({ at: 'idle' });
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const ready = useRef<HTMLDivElement>(null);
+  const moving = bakeable(shot);
+  const parts = moving.map((p) => p.id).filter((id) => !left.has(id));
+  const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts };
+  const choose = (more: Partial<Choices>) => {
+    setChoices((c) => ({ ...c, ...more }));
+    setTrouble(null);
+  };
+  const set = (values: Partial<BakeOptions>) => choose({ bake: { ...choices.bake, ...values } });
+  const plain = character.clips.flatMap((c, i) => (c.over ? [] : [{ ...c, index: i }]));
+
+  const start = async () => {
+    const asked = unmuted(shot, parts);
+    try {
+      if (choices.formats.length === 0) throw new Error('Choose at least one kind of file.');
+      checkBake(
+        asked,
+        choices.clips
+          ? { ...defaultBake(asked), ...options, first: asked.range.first, last: asked.range.last }
+          : options,
+      );
+      setTrouble(null);
+    } catch (e) {
+      setTrouble(sentenceOf(e));
+      return;
+    }
+    const job = simulation.handOff(asked, planOf(shot, choices, options), (share) =>
+      setBake({ at: 'baking', share, stop: job.stop }),
+    );
+    setBake({ at: 'baking', share: 0, stop: job.stop });
+    try {
+      const result = await job.done;
+      setBake({ at: 'ready', result, parts });
+      mute(parts, result.clips.map((c) => c.clip).join('”, “'));
+      requestAnimationFrame(() => ready.current?.focus());
+    } catch (e) {
+      if (!(e instanceof WorkError)) throw e;
+      const stopped = e.trouble.code === 'bake.cancelled';
+      setBake(stopped ? { at: 'idle' } : { at: 'failed', sentence: e.trouble.sentence });
+      if (stopped) say('The bake was cancelled; nothing was written.');
+    }
+  };
+  const mute = (ids: readonly string[], clip: string) => {
+    try {
+      dispatch(setMuted(ids, true, bakedReason(clip)));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const unmute = (ids: readonly string[]) => {
+    try {
+      dispatch(setMuted(ids, false));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const muted = moving.filter(wasBaked);
+  const { thin } = options;
+  return (
+    <aside className="panel" aria-label="Bake">
+      <h2>Bake to keyframes</h2>
+      {moving.length === 0 && (
+        <p className="notice" style={{ margin: 0 }}>
+          {Object.keys(shot.parts).length
+            ? 'All chains are muted. Unmute one in Tune to bake it.'
+            : 'Nothing moves by simulation yet. Make a chain in Tune first.'}
+        </p>
+      )}
+      {muted.length > 0 && (
+        <p className="notice" style={{ margin: 0 }}>
+          {muted.length === 1 ? 'One chain is' : `${muted.length} chains are`} muted, so that motion baked
+          already is not doubled.{' '}
+          <button className="soft" onClick={() => unmute(muted.map((p) => p.id))}>
+            Unmute
+          </button>
+        </p>
+      )}
+      <h3>It goes to</h3>
+      <div className="presses">
+        {NEEDS.map(({ name, says, choices: { thin, ...more } }) => (
+          <button
+            key={name}
+            className="soft"
+            title={says}
+            onClick={() => choose({ ...more, bake: { ...choices.bake, thin } })}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      <h3>Clips</h3>
+      <ChoiceRow
+        label="Bake"
+        value={choices.clips === null ? 'this' : choices.clips.length === plain.length ? 'all' : 'some'}
+        choices={[
+          ['this', shot.clip ? `this clip, “${shot.clip.name}”` : 'the rest pose'],
+          ...(plain.length > 1 ? ([['all', `all ${plain.length} clips`]] as const) : []),
+          ...(choices.clips && choices.clips.length !== plain.length
+            ? ([['some', 'those ticked']] as const)
+            : []),
+        ]}
+        onSet={(v) => choose({ clips: v === 'this' ? null : plain.map((c) => c.index) })}
+      />
+      {choices.clips ? (
+        <div className="checks">
+          {plain.map((c) => (
+            <label key={c.index}>
+              <input
+                type="checkbox"
+                checked={choices.clips!.includes(c.index)}
+                onChange={() => {
+                  const next = choices.clips!.includes(c.index)
+                    ? choices.clips!.filter((i) => i !== c.index)
+                    : [...choices.clips!, c.index].sort((a, b) => a - b);
+                  choose({ clips: next.length > 0 ? next : null });
+                }}
+              />
+              {c.name}
+            </label>
+          ))}
+        </div>
+      ) : (
+        <div className="field">
+          <span>Frames</span>
+          <span className="pair">
+            <NumberBox
+              label="First frame to bake"
+              whole
+              value={options.first}
+              onSet={(first) => set({ first })}
+            />
+            to
+            <NumberBox
+              label="Last frame to bake"
+              whole
+              value={options.last}
+              onSet={(last) => set({ last })}
+            />
+          </span>
+        </div>
+      )}
+      {shot.preRoll > 0 && !shot.loop && (
+        <label className="check">
+          <input type="checkbox" checked={options.lead} onChange={() => set({ lead: !options.lead })} />
+          with the {shot.preRoll} frames before, as it was run up
+        </label>
+      )}
+      <h3>Chains</h3>
+      <div className="checks">
+        {moving.map((p) => (
+          <label key={p.id}>
+            <input
+              type="checkbox"
+              checked={!left.has(p.id)}
+              onChange={() =>
+                setLeft((l) => {
+                  const next = new Set(l);
+                  if (!next.delete(p.id)) next.add(p.id);
+                  return next;
+                })
+              }
+            />
+            {p.name} <span className="muted">{p.joints.length} joints</span>
+          </label>
+        ))}
+      </div>
+      <h3>Keys</h3>
+      <ChoiceRow
+        label="A key on every"
+        value={String(options.step)}
+        choices={STEPS}
+        onSet={(v) => set({ step: Number(v) })}
+      />
+      <ChoiceRow
+        label="Thin them"
+        value={thin?.kind ?? 'no'}
+        choices={[
+          ['no', 'no, keep all'],
+          ['cubic', 'to few, on curves'],
+          ['linear', 'to few, straight'],
+        ]}
+        onSet={(v) =>
+          set({ thin: v === 'no' ? null : { ...(thin ?? DEFAULT_THINNING), kind: v as 'cubic' | 'linear' } })
+        }
+      />
+      {thin && (
+        <div className="field">
+          <span title="No joint turns further from the full bake than this, and no tip is further away">
+            At most off by
+          </span>
+          <span className="pair">
+            <NumberBox
+              label="Degrees off at most"
+              unit="°"
+              value={thin.degrees}
+              onSet={(degrees) => set({ thin: { ...thin, degrees } })}
+            />
+            °
+            <NumberBox
+              label="Millimetres off at the tip at most"
+              unit="mm"
+              value={thin.millimetres}
+              onSet={(millimetres) => set({ thin: { ...thin, millimetres } })}
+            />
+            mm
+          </span>
+        </div>
+      )}
+      <h3>Into</h3>
+      <ChoiceRow
+        label="Written as"
+        value={options.into}
+        choices={[
+          ['new', 'a new clip'],
+          ...(shot.clip
+            ? ([
+                ['replace', choices.clips ? 'each clip, in its place' : `“${shot.clip.name}”, in its place`],
+                ['offset', 'a clip that adds to it'],
+              ] as const)
+            : []),
+        ]}
+        onSet={(into) => set({ into })}
+      />
+      {options.into !== 'replace' && (
+        <input
+          className="soft"
+          aria-label="Name of the new clip"
+          title={choices.clips ? '{clip} stands for the name of each clip' : undefined}
+          value={choices.bake.name ?? (choices.clips ? MANY_NAMES : options.name)}
+          onChange={(e) => set({ name: e.target.value })}
+          onKeyDown={(e) => e.stopPropagation()}
+        />
+      )}
+      <h3>Files</h3>
+      <div className="presses">
+        {HAND_OFF_FORMATS.map((f) => (
+          <label key={f} className="check">
+            <input
+              type="checkbox"
+              checked={choices.formats.includes(f)}
+              onChange={() =>
+                choose({
+                  formats: HAND_OFF_FORMATS.filter((x) => (x === f) !== choices.formats.includes(x)),
+                })
+              }
+            />
+            {LABELS[f]}
+          </label>
+        ))}
+      </div>
+      {choices.formats.some((f) => f !== 'glb') && (
+        <>
+          <ChoiceRow
+            label="A unit is"
+            says="For BVH, USD text and tables; a GLB is always in the character's own unit"
+            value={choices.unit === null ? 'usual' : String(choices.unit)}
+            choices={[
+              ['usual', 'as usual (BVH: cm)'],
+              ['1', 'a metre'],
+              ['0.01', 'a centimetre'],
+              ['0.0254', 'an inch'],
+            ]}
+            onSet={(v) => choose({ unit: v === 'usual' ? null : Number(v) })}
+          />
+          <ChoiceRow
+            label="Up is"
+            value={choices.up}
+            choices={[
+              ['Y', '+Y'],
+              ['Z', '+Z'],
+            ]}
+            onSet={(up) => choose({ up })}
+          />
+        </>
+      )}
+      {trouble && (
+        <p className="trouble" role="alert">
+          {trouble}
+        </p>
+      )}
+      {bake.at === 'baking' ? (
+        <div role="status">
+          <div
+            className="progress"
+            role="progressbar"
+            aria-valuenow={Math.round(bake.share * 100)}
+            aria-label="Baking"
+          >
+            <i style={{ width: `${bake.share * 100}%` }} />
+          </div>
+          <span className="pair" style={{ marginTop: 6 }}>
+            {bake.share < 0.85 ? 'Baking' : 'Reading it back'}, {Math.round(bake.share * 100)} %{' '}
+            <button className="soft" onClick={bake.stop}>
+              Cancel
+            </button>
+          </span>
+        </div>
+      ) : (
+        <button className="press" disabled={parts.length === 0} onClick={() => void start()}>
+          Bake
+        </button>
+      )}
+      {bake.at === 'failed' && (
+        <p className="notice bad" role="alert">
+          {bake.sentence}
+        </p>
+      )}
+      {bake.at === 'ready' && (
+        <div ref={ready} tabIndex={-1} style={{ outline: 'none' }}>
+          <Result result={bake.result} />
+        </div>
+      )}
+      <h3 style={{ marginTop: 10 }}>Other files</h3>
+      <span className="pair" style={{ flexWrap: 'wrap' }}>
+        <button
+          className="soft"
+          onClick={() =>
+            saveFile(
+              // What only a bake has muted moves again where the shot goes.
+              JSON.stringify(
+                unmuted(
+                  shot,
+                  moving.map((p) => p.id),
+                ),
+                null,
+                1,
+              ),
+              `${shot.name.replace(/[^\w .,-]/g, '')}.shot.json`,
+              'application/json',
+            )
+          }
+        >
+          Shot as JSON
+        </button>
+        <a
+          className="soft"
+          style={{ color: 'inherit', textDecoration: 'none' }}
+          href={addressOf('downloadCharacter', { params: { hash: shot.character.hash } })}
+          download={shot.character.fileName}
+        >
+          Character file
+        </a>
+      </span>
+    </aside>
+  );
+}

@@ -1,0 +1,75 @@
+import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
+import type { HandOffFormat, HandOffPlan } from '@oscillum/core/handoff';
+import { partsInOrder, type ChainPart, type Shot } from '@oscillum/core/model';
+
+/** What is chosen in the panel: a plan, with what depends on the shot still open. */
+export interface Choices {
+  readonly bake: Partial<BakeOptions>;
+  /** Clips to bake alike, by index; null for the shot's own. */
+  readonly clips: readonly number[] | null;
+  readonly formats: readonly HandOffFormat[];
+  readonly unit: number | null;
+  readonly up: 'Y' | 'Z';
+}
+
+export const NOTHING_CHOSEN: Choices = { bake: {}, clips: null, formats: ['glb'], unit: null, up: 'Y' };
+
+/** Choices that suit a need. */
+export const NEEDS: readonly {
+  name: string;
+  says: string;
+  choices: Partial<Choices> & { thin: BakeOptions['thin'] };
+}[] = [
+  {
+    name: 'A game engine',
+    says: 'One GLB, a key on every frame: engines compress by themselves.',
+    choices: { formats: ['glb'], thin: null },
+  },
+  {
+    name: 'An animation editor',
+    says: 'Few keys on curves, that a person can go on with; GLB and USD text.',
+    choices: { formats: ['glb', 'usda'], thin: DEFAULT_THINNING },
+  },
+  {
+    name: 'A web viewer',
+    says: 'One small GLB: few straight keys.',
+    choices: { formats: ['glb'], thin: { kind: 'linear', degrees: 0.5, millimetres: 5 } },
+  },
+  {
+    name: 'Motion alone',
+    says: 'The skeleton and how it moves, without the mesh: BVH in centimetres.',
+    choices: { formats: ['bvh'], thin: null },
+  },
+];
+
+/** How the reason of parts that a bake has muted begins. */
+const BAKED = 'Muted because its motion was baked into';
+export const bakedReason = (clip: string): string =>
+  `${BAKED} “${clip.slice(0, 120)}”. Unmute to simulate again.`;
+export const wasBaked = (part: ChainPart): boolean => part.muted && part.mutedBecause.startsWith(BAKED);
+
+/** Parts that can be baked: those that move, and those that only a bake before has muted. */
+export const bakeable = (shot: Shot): ChainPart[] =>
+  partsInOrder(shot).filter((p) => !p.muted || wasBaked(p));
+
+/** The shot as it is baked: what an earlier bake muted moves. */
+export function unmuted(shot: Shot, ids: readonly string[]): Shot {
+  const parts = { ...shot.parts };
+  for (const id of ids)
+    parts[id as ChainPart['id']] = { ...parts[id as ChainPart['id']]!, muted: false, mutedBecause: '' };
+  return { ...shot, parts };
+}
+
+/** The plan that the choices make. */
+export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOffPlan {
+  const { clips, formats, unit, up } = choices;
+  const stem = `${shot.character.fileName.replace(/\.[^.]+$/, '')}-baked`;
+  return {
+    bake: { ...bake, name: clips && !choices.bake.name ? MANY_NAMES : bake.name },
+    clips,
+    formats,
+    stem,
+    unit,
+    up,
+  };
+}
