@@ -249,7 +249,8 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
       const other = await import('./elsewhere');
       for (const [k, file] of files.entries()) {
         await look(PLAYING + ((1 - PLAYING) * k) / files.length);
-        checks.push(...(await playedElsewhere(other, file, shot)));
+        const play = (baked: Character, clip: number) => other.playElsewhere(file, baked, clip, shot.fps);
+        checks.push(...(await playedBy(play, file)));
         if (file.format === 'glb') faults.push(...(await other.faultsOf(file)));
       }
       const zip = files.length > 1 ? zipFiles(step.value, shot) : null;
@@ -263,20 +264,18 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
 /** Share of handing off after which the files are played by another player. */
 const PLAYING = 0.85;
 
-async function playedElsewhere(
-  { playElsewhere }: typeof import('./elsewhere'),
+async function playedBy(
+  play: (baked: Character, clip: number) => Promise<FileCheck | null>,
   file: HandOffFile,
-  shot: Shot,
 ): Promise<FileCheck[]> {
   if (file.format !== 'glb' && file.format !== 'bvh') return [];
-  const opened = openContainer(file.bytes, file.name);
-  const baked = readContainer(opened, decoders, { skeletonOnly: true });
+  const baked = readContainer(openContainer(file.bytes, file.name), decoders, { skeletonOnly: true });
   const out: FileCheck[] = [];
   for (const name of file.format === 'glb' ? file.clips : [baked.clips[0]?.name ?? '']) {
     const clip = baked.clips.findLastIndex((c) => c.name === name);
     // An offset clip is not played by itself: what it is added to is for the player to say.
     if (clip < 0 || baked.clips[clip]!.over) continue;
-    const check = await playElsewhere(file, baked, clip, shot.fps);
+    const check = await play(baked, clip);
     if (check) out.push(check);
   }
   return out;

@@ -1,2 +1,2 @@
 export { readBvh } from './read';
-export { writeBvh, type WrittenBvh } from './write';
+export { writeBvh } from './write';

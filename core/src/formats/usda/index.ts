@@ -1,2 +1,2 @@
 export { readUsda } from './read';
-export { writeUsda, type UsdaOptions } from './write';
+export { writeUsda } from './write';
