@@ -15,10 +15,10 @@ test('tuned once, baked on all four clips with few keys, checked, and the same b
 }) => {
   const id = await freshShot(page, 'Stride away');
   await page.goto(`/shot/${id}/tune`);
-  let now = await run(page);
+  const now = await run(page);
   await page.getByRole('button', { name: 'Select Plume, middle' }).click();
   await dragSlider(page, 'Damping', 0.4);
-  now = await newer(page, now);
+  await newer(page, now);
 
   await page.getByRole('link', { name: 'Hand off' }).click();
   await page.getByRole('button', { name: 'An animation editor' }).click();
@@ -119,4 +119,38 @@ ${Array.from({ length: 60 }, (_, f) => `0 100 0 0 0 ${(40 * Math.sin(f / 5)).toF
   await expect(page.getByTestId('lane-numbers').first()).toHaveText(/strays/);
   const strays = /strays ([\d.]+)/.exec((await page.getByTestId('lane-numbers').first().textContent())!)!;
   expect(Number(strays[1])).toBeGreaterThan(2);
+});
+
+test('a motion from a file drives a character with joints of like names', async ({ page }) => {
+  await page.goto(`/shot/${await freshShot(page, 'Lookout')}/prepare`);
+  const bytes = (text: string) => ({ mimeType: 'text/plain', buffer: Buffer.from(text) });
+  const nod = `HIERARCHY
+ROOT neck
+{
+  OFFSET 0 0 0
+  CHANNELS 3 Zrotation Xrotation Yrotation
+  JOINT head
+  {
+    OFFSET 0 15 0
+    CHANNELS 3 Zrotation Xrotation Yrotation
+    JOINT halo
+    {
+      OFFSET 0 10 0
+      CHANNELS 0
+    }
+  }
+}
+MOTION
+Frames: 31
+Frame Time: 0.0333333
+${Array.from({ length: 31 }, (_, f) => `0 ${(30 * Math.sin(f / 5)).toFixed(3)} 0 0 0 0`).join('\n')}
+`;
+  const choose = page.getByLabel('Choose a motion file');
+  await choose.setInputFiles({ name: 'letter.bvh', ...bytes('Dear Brindle') });
+  await expect(page.getByRole('alert')).toContainText('neither BVH nor USD');
+  await choose.setInputFiles({ name: 'nod.bvh', ...bytes(nod) });
+  await expect(page.getByText('“nod” moves 2 joints. 1 of its joints have no like here: halo')).toBeVisible();
+  await expect(page.getByRole('combobox', { name: 'Clip', exact: true })).toHaveValue('4');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('heading', { name: 'brindle.glb' })).toBeVisible();
 });

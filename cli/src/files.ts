@@ -4,8 +4,9 @@ import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
 import { thinClip, type ThinClipOptions } from '@oscillum/core/bake';
 import { guessFps, suggestChains } from '@oscillum/core/character';
-import { openContainer, readContainer, toGlb } from '@oscillum/core/gltf';
+import { openContainer, readContainer, readMotion, toGlb } from '@oscillum/core/gltf';
 import {
+  applyMotion,
   clipMotion,
   compareMotions,
   MOTION_FORMATS,
@@ -180,10 +181,28 @@ export async function apply(args: string[]): Promise<number> {
     allowPositionals: true,
   });
   if (positionals.length !== 1 || !values.character || !values.out)
-    throw new UsageError('apply takes a preset or a shot, --character FILE and --out SHOT.json.');
-  const data = parsed(await readFile(positionals[0]!, 'utf8'), basename(positionals[0]!));
+    throw new UsageError('apply takes a preset, a shot or a motion, --character FILE and --out FILE.');
   const { container, decoders } = await open(values.character);
   const character = readContainer(container, decoders, { skeletonOnly: true });
+  const bytes = new Uint8Array(await readFile(positionals[0]!));
+  const motion = readMotion(bytes, basename(positionals[0]!));
+  if (motion) {
+    const applied = applyMotion(container, character, motion, motion.name);
+    await writeWhole(values.out, applied.bytes);
+    const { matched, missed } = applied;
+    if (values.json)
+      process.stdout.write(
+        `${JSON.stringify({ file: values.out, clip: motion.name, matched, missed }, null, 1)}\n`,
+      );
+    else
+      for (const line of [
+        `${values.out}: “${motion.name}” moves ${matched} joints`,
+        ...missed.map((m) => `no joint like ${m}`),
+      ])
+        console.error(line);
+    return 0;
+  }
+  const data = parsed(new TextDecoder().decode(bytes), basename(positionals[0]!));
   const hash = createHash('sha256')
     .update(await readFile(values.character))
     .digest('hex');

@@ -96,7 +96,10 @@ describe('oscillum bake', () => {
     ]) {
       expect(run(...args)).toMatchObject({ code: 2, err: expect.stringContaining('npx oscillum help') });
     }
-    expect(run('help')).toMatchObject({ code: 0, out: expect.stringContaining('oscillum bake SHOT… --character FILE') });
+    expect(run('help')).toMatchObject({
+      code: 0,
+      out: expect.stringContaining('oscillum bake SHOT… --character FILE'),
+    });
   });
 });
 
@@ -183,6 +186,11 @@ describe('many at once', () => {
     expect(run('convert', 'leap.bvh', '--out', 'leap.usda').code).toBe(0);
     expect(run('check', 'leap.bvh', 'leap.usda').code).toBe(0);
     expect(run('check', 'brindle.glb', 'leap.usda', '--clip', '2').code).toBe(0);
+    // The same motion, brought back onto the character it came from.
+    expect(run('apply', 'leap.bvh', '--character', 'brindle.glb', '--out', 'again.glb').code).toBe(0);
+    expect(run('check', 'brindle.glb', 'again.glb', '--clip', '2', '--clip-b', '4', '--fps', '30').code).toBe(
+      0,
+    );
     expect(run('convert', 'leap.bvh', '--out', 'leap.csv').code).toBe(0);
     expect(readFileSync(path('leap.csv'), 'utf8').split('\r\n')).toHaveLength(99);
     expect(run('convert', 'leap.bvh', '--out', 'leap.doc')).toMatchObject({ code: 2 });

@@ -42,6 +42,9 @@ const HELP = `oscillum: simulate and bake without the application or a database.
       A shot for another character: the parts of a shot on joints of like names, or a preset on every row of joints
       that only rides along.
 
+  oscillum apply MOTION.bvh|.usda --character FILE --out FILE.glb [--json]
+      A copy of the character with that motion as one clip more: joints of like names, rest poses aligned.
+
   oscillum measure SHOT.json --character FILE [--json] [--force]
       Simulates a shot and prints lag, overshoot, settle and more for each chain, and what is wrong with its cure.
 

@@ -18,13 +18,13 @@ export interface Comparison {
 }
 
 /** Names as every format can hold them: what is no letter, digit or mark becomes an underscore. */
-const plain = (name: string): string => name.replace(/[^A-Za-z0-9_.:-]/g, '_');
+export const plainName = (name: string): string => name.replace(/[^A-Za-z0-9_.:-]/g, '_');
 
 /** Compares two motions frame by frame, as far as the shorter one goes. Frames are taken to begin together. */
 export function compareMotions(a: Motion, b: Motion): Comparison {
-  const second = new Map(b.joints.map((j, i) => [plain(j.name), i]));
+  const second = new Map(b.joints.map((j, i) => [plainName(j.name), i]));
   const pairs = a.joints.flatMap((j, i) => {
-    const k = second.get(plain(j.name));
+    const k = second.get(plainName(j.name));
     return k === undefined ? [] : [[i, k] as const];
   });
   const found = new Set(pairs.map(([, k]) => k));

@@ -1,3 +1,4 @@
+export { applyMotion, type Applied } from './applyMotion';
 export { compareMotions, type Comparison } from './compare';
 export {
   clipMotion,

@@ -1,5 +1,5 @@
 import type { Character, StrandPath } from '@oscillum/core/character';
-import type { FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
+import type { Applied, FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
 import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, JointRef, Preset, Shot } from '@oscillum/core/model';
@@ -27,6 +27,7 @@ export type ToWorker =
       upAxis: 'Y' | 'Z';
     }
   | { kind: 'add joints'; job: number; plan: JointPlan; metresPerUnit: number; upAxis: 'Y' | 'Z' }
+  | { kind: 'apply motion'; job: number; fileName: string; bytes: ArrayBuffer }
   | { kind: 'try presets'; job: number; shot: Shot; part: string; presets: readonly Preset[] }
   /** All of a shot in one answer, beside whatever else is asked. */
   | { kind: 'simulate apart'; job: number; shot: Shot }
@@ -47,6 +48,13 @@ export interface HandOffResult extends HandedOff {
   /** What the standard's validator finds wrong. */
   readonly faults: readonly string[];
   readonly zip: Uint8Array<ArrayBuffer> | null;
+}
+
+/** A copy of the character with one clip more. */
+export interface AppliedMotion extends Applied {
+  readonly name: string;
+  /** Seconds. */
+  readonly duration: number;
 }
 
 export type FromWorker =
@@ -70,5 +78,6 @@ export type FromWorker =
   | { kind: 'tried presets'; job: number; curves: Float64Array[] }
   | { kind: 'simulated apart'; job: number; frames: Frames }
   | { kind: 'progress'; job: number; share: number }
+  | ({ kind: 'applied motion'; job: number } & AppliedMotion)
   | { kind: 'handed off'; job: number; result: HandOffResult }
   | { kind: 'failed'; job: number; trouble: Trouble };

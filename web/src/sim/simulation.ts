@@ -4,7 +4,7 @@ import type { JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
 import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
 import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
-import type { Advice, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
+import type { Advice, AppliedMotion, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
 
 /** An error from the worker, with its sentence. */
 export class WorkError extends Error {
@@ -192,6 +192,13 @@ export class Simulation {
   ): Promise<{ bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }> {
     const answer = await this.ask((job) => ({ kind: 'add joints', job, plan, metresPerUnit, upAxis }));
     if (answer.kind !== 'jointed') throw new Error('The worker answered something else');
+    return answer;
+  }
+
+  /** A copy of the character's file with the motion of a BVH or USD text file as one clip more. Throws WorkError. */
+  async applyMotion(bytes: ArrayBuffer, fileName: string): Promise<AppliedMotion> {
+    const answer = await this.ask((job) => ({ kind: 'apply motion', job, fileName, bytes }));
+    if (answer.kind !== 'applied motion') throw new Error('The worker answered something else');
     return answer;
   }
 

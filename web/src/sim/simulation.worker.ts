@@ -1,4 +1,4 @@
-import { handOff, zipFiles, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
+import { applyMotion, handOff, zipFiles, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import {
   findStrands,
   makePose,
@@ -12,6 +12,7 @@ import {
   loadMeshopt,
   openContainer,
   readContainer,
+  readMotion,
   type Container,
   type Decoders,
 } from '@oscillum/core/gltf';
@@ -218,6 +219,21 @@ function jointMesh(m: Extract<ToWorker, { kind: 'add joints' }>): void {
   post({ kind: 'jointed', job: m.job, bytes, rows }, [bytes.buffer]);
 }
 
+function bringMotion({ job, fileName, bytes }: Extract<ToWorker, { kind: 'apply motion' }>): void {
+  if (!character || !container) throw notOpen();
+  const motion = readMotion(new Uint8Array(bytes), fileName);
+  if (!motion)
+    throw new OscillumError(
+      'file.invalid',
+      `${fileName.slice(0, 120)} is neither BVH nor USD as text`,
+      '',
+      'Export the motion as .bvh or .usda.',
+    );
+  const applied = applyMotion(container, character, motion, motion.name);
+  const duration = (motion.count - 1) / motion.fps;
+  post({ kind: 'applied motion', job, ...applied, name: motion.name, duration }, [applied.bytes.buffer]);
+}
+
 function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): void {
   if (!character) throw notOpen();
   // A copy of the cache: a run under way may be using what is in it.
@@ -303,6 +319,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'simulate apart') await runApart(data);
     else if (data.kind === 'find strands') findRows(data);
     else if (data.kind === 'add joints') jointMesh(data);
+    else if (data.kind === 'apply motion') bringMotion(data);
     else fitAsked(data);
   };
   run().catch((e: unknown) => {

@@ -10,6 +10,7 @@ import { Panels } from '../common/Panels';
 import { StageView } from '../common/StageView';
 import { TimeBar } from '../common/Time';
 import { AddJoints } from './AddJoints';
+import { BringMotion } from './BringMotion';
 import { Elsewhere } from './Elsewhere';
 import { SourceTurns } from './SourceTurns';
 
@@ -154,6 +155,7 @@ function CharacterPanel() {
           {trouble}
         </p>
       )}
+      <BringMotion />
       <AddJoints />
       <Elsewhere />
       <h3>In the file</h3>
