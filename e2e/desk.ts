@@ -5,10 +5,16 @@ import { AnimationMixer, LoopOnce, Vector3, type Object3D } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** A shot as the demo has it, whatever other tests did to theirs, under a name of its own. */
-export async function freshShot(page: Page, which: 'Stride away' | 'Lookout'): Promise<string> {
+export async function freshShot(
+  page: Page,
+  which: 'Stride away' | 'Lookout',
+  more: object = {},
+): Promise<string> {
   const [brindle] = await demoFiles();
   const shot = brindle!.shots.find((s) => s.clip?.name === which)!;
-  const answer = await page.request.post('/api/shots', { data: { ...shot, name: `Fresh ${which}` } });
+  const answer = await page.request.post('/api/shots', {
+    data: { ...shot, name: `Fresh ${which}`, ...more },
+  });
   return ((await answer.json()) as { id: string }).id;
 }
 

@@ -154,3 +154,39 @@ ${Array.from({ length: 31 }, (_, f) => `0 ${(30 * Math.sin(f / 5)).toFixed(3)} 0
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('heading', { name: 'brindle.glb' })).toBeVisible();
 });
+
+test('the shot leaves as a film, as pictures and as a contact sheet', async ({ page }) => {
+  const id = await freshShot(page, 'Lookout', { range: { first: 30, last: 41 } });
+  await page.goto(`/shot/${id}/hand-off`);
+  await expect(page.getByTestId('stage')).toHaveAttribute('data-drawn-frame', '30');
+  const make = async (kind: string) => {
+    await page.getByRole('combobox', { name: 'As', exact: true }).selectOption(kind);
+    const waiting = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Make the film' }).click();
+    const file = await waiting;
+    return { name: file.suggestedFilename(), bytes: await bytesOf(file) };
+  };
+  const pictures = unzipSync((await make('png')).bytes);
+  const names = Object.keys(pictures);
+  expect(names).toHaveLength(12);
+  expect(names[0]).toMatch(/\.0030\.png$/);
+  // Her head turns: no two pictures are alike.
+  expect(new Set(names.map((n) => Buffer.from(pictures[n]!).toString('base64'))).size).toBe(12);
+  expect((await make('sheet')).name).toBe('Fresh Lookout.png');
+
+  const film = await make('webm');
+  expect(film.name).toBe('Fresh Lookout.webm');
+  // Played by the browser: twelve frames at thirty a second, however long they took to draw.
+  const played = await page.evaluate(async (base64) => {
+    const video = document.createElement('video');
+    const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+    video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/webm' }));
+    await new Promise((r, no) => {
+      video.onloadeddata = r;
+      video.onerror = no;
+    });
+    return { seconds: video.duration, width: video.videoWidth };
+  }, Buffer.from(film.bytes).toString('base64'));
+  expect(played.seconds).toBeCloseTo(12 / 30, 1);
+  expect(played.width).toBeGreaterThan(600);
+});

@@ -273,6 +273,26 @@ export class Stage {
     return { x: r.left + p[0], y: r.top + p[1] };
   }
 
+  /** Draws another view from where the camera stands, paper, figure and ink together; the stage stays as it was. */
+  still(view: StageView, onto: HTMLCanvasElement): void {
+    const before = this.view;
+    this.view = view;
+    this.drawn = null;
+    this.draw();
+    const figure = this.renderer.domElement;
+    // Encoders take even sizes only.
+    onto.width = figure.width & ~1;
+    onto.height = figure.height & ~1;
+    const g = onto.getContext('2d')!;
+    g.fillStyle = getComputedStyle(document.documentElement).getPropertyValue('--paper') || '#f5efe2';
+    g.fillRect(0, 0, onto.width, onto.height);
+    g.drawImage(figure, 0, 0);
+    g.drawImage(this.overlay, 0, 0);
+    this.view = before;
+    this.drawn = null;
+    this.invalidate();
+  }
+
   /** A picture of the stage as it stands, as a data URL. */
   picture(): string {
     // The drawing buffer is only there until the browser has shown it.

@@ -20,6 +20,7 @@ import {
   wasBaked,
   type Choices,
 } from './choices';
+import { FilmPanel } from './FilmPanel';
 import { Result } from './Result';
 import { saveFile } from './saveFile';
 
@@ -359,6 +360,7 @@ export function BakePanel() {
           <Result result={bake.result} />
         </div>
       )}
+      <FilmPanel />
       <h3 style={{ marginTop: 10 }}>Other files</h3>
       <span className="pair" style={{ flexWrap: 'wrap' }}>
         <button
