@@ -1,9 +1,8 @@
 import { useRef, useState } from 'react';
-import { NOTHING, WorkError } from '../../sim/simulation';
-import { sentenceOf } from '../../state/edits';
+import { NOTHING } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
-import { say } from '../common/say';
+import { say, sentenceOfAny } from '../common/say';
 import { viewed } from '../common/StageView';
 import { ChoiceRow } from '../tune/Rows';
 import { bakeable, unmuted } from './choices';
@@ -53,7 +52,7 @@ export function FilmPanel() {
       if (film) saveFile(film.bytes, film.name, film.type);
       say(film ? `${film.name} is made.` : 'The film was stopped; nothing was written.');
     } catch (e) {
-      setTrouble(e instanceof WorkError ? e.trouble.sentence : sentenceOf(e));
+      setTrouble(sentenceOfAny(e));
     } finally {
       setShare(null);
     }

@@ -1,15 +1,15 @@
 import { useState } from 'react';
 import { alongPath, type StrandPath } from '@oscillum/core/character';
 import { chainSettingsFor, makeChainPart, PartId, type JointRef, type Shot } from '@oscillum/core/model';
-import { libraryApi, type Failure } from '../../api/library';
-import { change, sentenceOf } from '../../state/edits';
+import { libraryApi } from '../../api/library';
+import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../common/desk';
 import { NumberBox } from '../common/Fields';
+import { sentenceOfAny } from '../common/say';
 import { CheckRow, ChoiceRow, jointChoices, Row } from '../tune/Rows';
 import { lastOrder } from '../tune/fresh';
-import { WorkError } from '../../sim/simulation';
 
 const { strandSet } = viewSlice.actions;
 
@@ -72,13 +72,7 @@ export function AddJoints() {
     try {
       await run();
     } catch (e) {
-      setTrouble(
-        e instanceof WorkError
-          ? e.trouble.sentence
-          : e instanceof Error
-            ? sentenceOf(e)
-            : `${(e as Failure).message} ${(e as Failure).remedy}`,
-      );
+      setTrouble(sentenceOfAny(e));
     } finally {
       setBusy(false);
     }

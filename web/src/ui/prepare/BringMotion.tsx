@@ -1,11 +1,10 @@
 import { useRef, useState } from 'react';
 import { lastFrame, type Shot } from '@oscillum/core/model';
-import { libraryApi, type Failure } from '../../api/library';
-import { WorkError } from '../../sim/simulation';
-import { change, sentenceOf } from '../../state/edits';
+import { libraryApi } from '../../api/library';
+import { change } from '../../state/edits';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
-import { say } from '../common/say';
+import { say, sentenceOfAny } from '../common/say';
 
 /** A motion from a file (a body capture) as one clip more on a copy of the character; the shot goes on with it. */
 export function BringMotion() {
@@ -31,13 +30,7 @@ export function BringMotion() {
         `“${made.name}” moves ${made.matched} joints.${left > 0 ? ` ${left} of its joints have no like here: ${made.missed.slice(0, 6).join(', ')}${left > 6 ? ' …' : ''}.` : ''}`,
       );
     } catch (e) {
-      setTrouble(
-        e instanceof WorkError
-          ? e.trouble.sentence
-          : e instanceof Error
-            ? sentenceOf(e)
-            : `${(e as Failure).message} ${(e as Failure).remedy}`,
-      );
+      setTrouble(sentenceOfAny(e));
     } finally {
       setBusy(false);
     }

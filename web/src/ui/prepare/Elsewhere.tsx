@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { libraryApi, type Failure } from '../../api/library';
+import { libraryApi } from '../../api/library';
 import { call } from '../../api/http';
-import { Simulation, WorkError } from '../../sim/simulation';
+import { Simulation } from '../../sim/simulation';
 import { carryTo } from '@oscillum/core/simulate';
 import { selectShot, useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
+import { sentenceOfAny } from '../common/say';
 import { ChoiceRow } from '../tune/Rows';
 
 /** The same parts on another clip, or on another character with joints of the same names: a shot of its own. */
@@ -43,13 +44,7 @@ export function Elsewhere() {
       const { id } = await createShot(next).unwrap();
       setMade({ id, name: next.name, missed });
     } catch (e) {
-      setTrouble(
-        e instanceof WorkError
-          ? e.trouble.sentence
-          : e instanceof Error
-            ? e.message
-            : `${(e as Failure).message} ${(e as Failure).remedy}`,
-      );
+      setTrouble(sentenceOfAny(e));
     } finally {
       reader?.close();
       setBusy(false);
