@@ -177,7 +177,8 @@ test('the shot leaves as a film, as pictures and as a contact sheet', async ({ p
   const film = await make('webm');
   expect(film.name).toBe('Fresh Lookout.webm');
   // Played by the browser: twelve frames at thirty a second, however long they took to draw.
-  const played = await page.evaluate(async (base64) => {
+  const elsewhere = await page.context().newPage();
+  const played = await elsewhere.evaluate(async (base64) => {
     const video = document.createElement('video');
     const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
     video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/webm' }));

@@ -20,6 +20,7 @@ import {
   wasBaked,
   type Choices,
 } from './choices';
+import { ChainPicks } from './ChainPicks';
 import { FilmPanel } from './FilmPanel';
 import { Result } from './Result';
 import { saveFile } from './saveFile';
@@ -45,13 +46,16 @@ export function BakePanel() {
   const { simulation, character } = useDesk();
   const shot = useAppSelector((s) => s.shot.shot)!;
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [leftJoints, setLeftJoints] = useState<ReadonlySet<number>>(new Set());
   const [choices, setChoices] = useState<Choices>(NOTHING_CHOSEN);
   const [bake, setBake] = useState<Bake>({ at: 'idle' });
   const [trouble, setTrouble] = useState<string | null>(null);
   const ready = useRef<HTMLDivElement>(null);
   const moving = bakeable(shot);
   const parts = moving.map((p) => p.id).filter((id) => !left.has(id));
-  const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts };
+  const nodes = moving.flatMap((p) => (left.has(p.id) ? [] : p.joints.map((j) => j.node as number)));
+  const joints = nodes.some((n) => leftJoints.has(n)) ? nodes.filter((n) => !leftJoints.has(n)) : null;
+  const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts, joints };
   const choose = (more: Partial<Choices>) => {
     setChoices((c) => ({ ...c, ...more }));
     setTrouble(null);
@@ -196,24 +200,13 @@ export function BakePanel() {
         </label>
       )}
       <h3>Chains</h3>
-      <div className="checks">
-        {moving.map((p) => (
-          <label key={p.id}>
-            <input
-              type="checkbox"
-              checked={!left.has(p.id)}
-              onChange={() =>
-                setLeft((l) => {
-                  const next = new Set(l);
-                  if (!next.delete(p.id)) next.add(p.id);
-                  return next;
-                })
-              }
-            />
-            {p.name} <span className="muted">{p.joints.length} joints</span>
-          </label>
-        ))}
-      </div>
+      <ChainPicks
+        chains={moving}
+        left={left}
+        leftJoints={leftJoints}
+        onLeft={setLeft}
+        onLeftJoints={setLeftJoints}
+      />
       <h3>Keys</h3>
       <ChoiceRow
         label="A key on every"
