@@ -28,6 +28,16 @@ test('tuned once, baked on all four clips with few keys, checked, and the same b
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Shot as JSON' }).click(),
   ]);
+  const [measures] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Measures as CSV' }).click(),
+  ]);
+  const lines = Buffer.from(await bytesOf(measures))
+    .toString()
+    .trim()
+    .split('\r\n');
+  expect(lines[0]).toContain('"Plume, middle strays °"');
+  expect(lines).toHaveLength(98);
   await page.getByRole('button', { name: 'Bake', exact: true }).click();
   await expect(page.getByText('Ready: 9 files')).toBeVisible();
   // Every file was read back, and played by somebody else's player.

@@ -140,7 +140,9 @@ export function bakeClip(
 function momentsInside(frames: Frames, o: BakeOptions, moments: readonly MomentRow[]): Moment[] {
   const between = momentsOf(o.step)!;
   const out: Moment[] = [];
-  if (o.lead) for (const m of moments) if (m.frame < o.first) out.push({ frame: m.frame, row: m });
+  // Before frames that are left out nothing leads in.
+  if (o.lead && o.first === frames.first)
+    for (const m of moments) if (m.frame < o.first) out.push({ frame: m.frame, row: m });
   const step = between > 1 ? 1 : o.step;
   for (let f = o.first; f < o.last; f += step) {
     out.push({ frame: f, row: f - frames.first });

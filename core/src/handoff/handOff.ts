@@ -99,7 +99,7 @@ export function* handOff(
   const after = readContainer(openContainer(bytes, `${stem}.glb`), decoders);
   const places =
     bake.into === 'replace'
-      ? clips.map((c) => after.clips.findIndex((k) => k.name === c.clip))
+      ? (many ?? [shot.clip!.index])
       : clips.map((_, i) => after.clips.length - clips.length + i);
   const files: HandOffFile[] = [];
   const notes: string[] = [];

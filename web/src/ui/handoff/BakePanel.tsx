@@ -1,7 +1,6 @@
 import { useRef, useState } from 'react';
 import { checkBake, DEFAULT_THINNING, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
-import { addressOf } from '../../api/http';
 import type { HandOffResult } from '../../sim/messages';
 import { WorkError } from '../../sim/simulation';
 import { sentenceOf, setMuted } from '../../state/edits';
@@ -22,8 +21,8 @@ import {
 } from './choices';
 import { ChainPicks } from './ChainPicks';
 import { FilmPanel } from './FilmPanel';
+import { OtherFiles } from './OtherFiles';
 import { Result } from './Result';
-import { saveFile } from './saveFile';
 
 type Bake =
   | { at: 'idle' }
@@ -354,37 +353,7 @@ export function BakePanel() {
         </div>
       )}
       <FilmPanel />
-      <h3 style={{ marginTop: 10 }}>Other files</h3>
-      <span className="pair" style={{ flexWrap: 'wrap' }}>
-        <button
-          className="soft"
-          onClick={() =>
-            saveFile(
-              // What only a bake has muted moves again where the shot goes.
-              JSON.stringify(
-                unmuted(
-                  shot,
-                  moving.map((p) => p.id),
-                ),
-                null,
-                1,
-              ),
-              `${shot.name.replace(/[^\w .,-]/g, '')}.shot.json`,
-              'application/json',
-            )
-          }
-        >
-          Shot as JSON
-        </button>
-        <a
-          className="soft"
-          style={{ color: 'inherit', textDecoration: 'none' }}
-          href={addressOf('downloadCharacter', { params: { hash: shot.character.hash } })}
-          download={shot.character.fileName}
-        >
-          Character file
-        </a>
-      </span>
+      <OtherFiles />
     </aside>
   );
 }
