@@ -53,16 +53,20 @@ export async function bake(args: string[]): Promise<number> {
   if (intoFolder) await mkdir(values.out, { recursive: true });
   const outOf = (shot: string) =>
     intoFolder ? join(values.out!, `${basename(shot).replace(/\.(shot\.)?json$/, '')}.glb`) : values.out!;
+  const twice = shots.map(outOf).find((out, i, all) => all.indexOf(out) !== i);
+  if (twice)
+    throw new UsageError(
+      `Two of the shots would both be written to ${twice}. Bake them into folders of their own.`,
+    );
   let failed = 0;
   const written: Written[] = [];
   if (shots.length === 1) written.push(await bakeOne(shots[0]!, outOf(shots[0]!), values));
   else {
     // A process a shot, so that one that fails fails alone.
-    const rest = args.filter((a) => !positionals.includes(a));
     const queue = [...shots];
     const work = async () => {
       for (let shot = queue.shift(); shot !== undefined; shot = queue.shift()) {
-        const result = await apart(shot, outOf(shot), rest);
+        const result = await apart(shot, outOf(shot), values);
         if (result) written.push(result);
         else failed++;
       }
@@ -164,10 +168,12 @@ function framesOf(text: string | undefined): { first: number; last: number } | n
 }
 
 /** Bakes a shot in a process of its own; null when it could not be (it has said why). */
-function apart(shot: string, out: string, rest: readonly string[]): Promise<Written | null> {
+function apart(shot: string, out: string, values: Values): Promise<Written | null> {
   const bin = fileURLToPath(new URL('../bin/oscillum.mjs', import.meta.url));
-  const own = withoutOption(withoutOption(rest, '--out'), '--jobs').filter((a) => a !== '--json');
-  const child = spawn(process.execPath, [bin, 'bake', shot, ...own, '--out', out, '--json'], {
+  const own = Object.entries({ ...values, out, json: true, jobs: undefined }).flatMap(([name, value]) =>
+    value === undefined ? [] : value === true ? [`--${name}`] : [`--${name}=${String(value)}`],
+  );
+  const child = spawn(process.execPath, [bin, 'bake', shot, ...own], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   let text = '';
@@ -176,13 +182,6 @@ function apart(shot: string, out: string, rest: readonly string[]): Promise<Writ
     child.once('error', reject);
     child.once('close', (code) => resolve(code === 0 ? (JSON.parse(text) as Written) : null));
   });
-}
-
-/** Arguments without an option and its value, `--name value` or `--name=value`. */
-function withoutOption(args: readonly string[], name: string): string[] {
-  const at = args.indexOf(name);
-  const list = at < 0 ? [...args] : [...args.slice(0, at), ...args.slice(at + 2)];
-  return list.filter((a) => !a.startsWith(`${name}=`));
 }
 
 /** Shots named by files, folders and patterns. */

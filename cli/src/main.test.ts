@@ -170,6 +170,13 @@ describe('many at once', () => {
     // The same shot gives the same bytes.
     expect(readFileSync(path('baked/a.glb')).equals(readFileSync(path('baked/c.glb')))).toBe(true);
   });
+  it('refuses two shots that would be written to one file, before anything is baked', () => {
+    mkdirSync(path('more'));
+    writeFileSync(path('more/a.json'), JSON.stringify(brindle!.shots[1]));
+    expect(
+      run('bake', 'shots/a.json', 'more/a.json', '--character', 'brindle.glb', '--out', 'two'),
+    ).toMatchObject({ code: 2, err: expect.stringContaining('both be written to two/a.glb') });
+  });
   it('thins a file by itself', () => {
     expect(run('bake', 'shot.json', '--character', 'brindle.glb', '--out', 'whole.glb').code).toBe(0);
     const done = json('thin', 'whole.glb', '--out', 'thin.glb', '--clip', '4', '--degrees', '1') as {

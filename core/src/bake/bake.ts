@@ -7,6 +7,7 @@ import {
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
+import { keepSigns } from '../formats/motion/index';
 import { quatConjugate, quatMultiply } from '../math/index';
 import type { Shot } from '../model/index';
 import { clipOf, makeSource, simulate, type Frames, type MomentRow, type Recording } from '../simulate/index';
@@ -99,7 +100,7 @@ export function bakeClip(
         quatMultiply(values, 4 * k, values, 4 * k, simulated, 0);
       } else for (let a = 0; a < 3; a++) values[3 * k + a]! -= mine[a]!;
     });
-    if (path === 'rotation') keepSigns(values);
+    if (path === 'rotation') keepSigns(values, 1);
     const times = Float64Array.from(list, (m) => m.frame / fps + shift);
     return { node, path, interpolation: 'LINEAR', times, values };
   };
@@ -180,15 +181,6 @@ function ownOutside(
     ...every.slice(first, last + 1),
     ...(after ? [after, ...keys.filter((k) => k.frame > after.frame + 1e-3)] : []),
   ];
-}
-
-/** Flips quaternions in place so that each is on the same side as the one before. */
-function keepSigns(q: Float64Array): void {
-  for (let i = 4; i < q.length; i += 4) {
-    let dot = 0;
-    for (let k = 0; k < 4; k++) dot += q[i + k]! * q[i - 4 + k]!;
-    if (dot < 0) for (let k = 0; k < 4; k++) q[i + k] = -q[i + k]!;
-  }
 }
 
 /** What a bake asks of the simulation beside its frames. */

@@ -1,5 +1,5 @@
-import { guessFps, rigSize, sampleChannel, type Channel, type Character } from '../character/index';
-import { distance, extremes, sizeOf, thinChannel } from '../curves/index';
+import { guessFps, rigSize, sampleChannel, type Channel } from '../character/index';
+import { extremes, sizeOf, thinChannel, worstError } from '../curves/index';
 import {
   readContainer,
   writeGlb,
@@ -7,6 +7,7 @@ import {
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
+import { keepSigns } from '../formats/motion/index';
 import { OscillumError } from '../model/index';
 import type { ThinReport } from './thinning';
 
@@ -47,7 +48,11 @@ export function thinClip(
       const few = thinChannel(all, { kind: o.kind, tolerance, keep: extremes(all, tolerance), loop: false });
       report.before += c.times.length;
       report.after += few.times.length;
-      measure(character, all, few, report);
+      const off = c.path === 'rotation' ? (worstError(all, few) * 180) / Math.PI : 0;
+      if (off > report.degrees) {
+        report.degrees = off;
+        report.joint = character.nodes[c.node]!.name;
+      }
       return few as BakedChannel;
     });
   const bytes = writeGlb(container, {
@@ -62,33 +67,12 @@ export function thinClip(
 }
 
 /** A channel with a straight key on every frame, quaternions on the side of the one before. */
-export function everyFrame(c: Channel, duration: number, fps: number): Channel {
+function everyFrame(c: Channel, duration: number, fps: number): Channel {
   const size = sizeOf(c.path);
   const last = Math.max(0, Math.ceil(duration * fps - 1e-3));
   const times = Float64Array.from({ length: last + 1 }, (_, f) => Math.min(f / fps, Math.max(duration, 0)));
   const values = new Float64Array(size * times.length);
-  times.forEach((t, k) => {
-    sampleChannel(c, size, t, values, size * k);
-    let dot = 0;
-    for (let i = 0; i < size && k > 0; i++) dot += values[size * k + i]! * values[size * (k - 1) + i]!;
-    if (c.path === 'rotation' && dot < 0) for (let i = 0; i < 4; i++) values[4 * k + i]! *= -1;
-  });
+  times.forEach((t, k) => sampleChannel(c, size, t, values, size * k));
+  if (c.path === 'rotation') keepSigns(values, 1);
   return { node: c.node, path: c.path, interpolation: 'LINEAR', times, values };
-}
-
-function measure(
-  character: Character,
-  all: Channel,
-  few: Channel,
-  report: { degrees: number; joint: string },
-): void {
-  if (all.path !== 'rotation') return;
-  const out = new Float64Array(4);
-  all.times.forEach((t, k) => {
-    sampleChannel(few, 4, t, out, 0);
-    const off = (distance('rotation', out, all.values, 4 * k) * 180) / Math.PI;
-    if (off <= report.degrees) return;
-    report.degrees = off;
-    report.joint = character.nodes[all.node]!.name;
-  });
 }

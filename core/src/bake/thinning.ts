@@ -1,5 +1,5 @@
 import { sampleChannel, type Character } from '../character/index';
-import { distance, extremes, sizeOf, thinChannel } from '../curves/index';
+import { extremes, sizeOf, thinChannel, worstError } from '../curves/index';
 import type { BakedChannel } from '../formats/gltf/index';
 import { matCompose, matMultiply, norm } from '../math/index';
 import type { Shot } from '../model/index';
@@ -92,16 +92,12 @@ export function thinBaked(
     }
   });
   const thinned = channels.map((c) => done.get(c) ?? thinOne(c, thin.degrees, []));
-  const scratch = new Float64Array(4);
   channels.forEach((c, i) => {
     if (c.path !== 'rotation') return;
-    c.times.forEach((t, k) => {
-      sampleChannel(thinned[i]!, 4, t, scratch, 0);
-      const off = (distance('rotation', scratch, c.values, 4 * k) * 180) / Math.PI;
-      if (off <= report.degrees) return;
-      report.degrees = off;
-      report.joint = character.nodes[c.node]!.name;
-    });
+    const off = (worstError(c, thinned[i]!) * 180) / Math.PI;
+    if (off <= report.degrees) return;
+    report.degrees = off;
+    report.joint = character.nodes[c.node]!.name;
   });
   report.after = thinned.reduce((n, c) => n + c.times.length, 0);
   return { thinned, report };

@@ -1,1 +1,1 @@
-export { distance, extremes, sizeOf, slopes, thinChannel, type ThinOptions } from './thin';
+export { extremes, sizeOf, thinChannel, worstError, type ThinOptions } from './thin';

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { sampleChannel, type Channel } from '../character/index';
+import type { Channel } from '../character/index';
 import { mulberry32, quatFromAxis } from '../math/index';
-import { distance, extremes, sizeOf, thinChannel, type ThinOptions } from './index';
+import { extremes, thinChannel, worstError, type ThinOptions } from './index';
 
 const FPS = 30;
 const times = (n: number) => Float64Array.from({ length: n }, (_, k) => k / FPS);
@@ -15,16 +15,8 @@ function turning(n: number, angle: (t: number) => number): Channel {
 const swing = turning(121, (t) => 0.6 * Math.sin(5 * t) * Math.exp(-0.6 * t));
 
 /** Largest error at the samples, degrees or the channel's unit. */
-function worst(all: Channel, few: Channel): number {
-  const size = sizeOf(all.path);
-  const out = new Float64Array(size);
-  let most = 0;
-  all.times.forEach((t, k) => {
-    sampleChannel(few, size, t, out, 0);
-    most = Math.max(most, distance(all.path, out, all.values, size * k));
-  });
-  return all.path === 'rotation' ? (most * 180) / Math.PI : most;
-}
+const worst = (all: Channel, few: Channel) =>
+  all.path === 'rotation' ? (worstError(all, few) * 180) / Math.PI : worstError(all, few);
 const plain: ThinOptions = { kind: 'cubic', tolerance: 0.5, keep: [], loop: false };
 
 describe('thinning', () => {

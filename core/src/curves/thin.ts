@@ -100,7 +100,7 @@ export function thinChannel(channel: Channel, options: ThinOptions): Channel {
 const range = (n: number): number[] => Array.from({ length: n }, (_, i) => i);
 
 /** How far apart two values of a channel are: rad for rotations, else their distance. */
-export function distance(
+function distance(
   path: Channel['path'],
   a: ArrayLike<number>,
   values: ArrayLike<number>,
@@ -112,8 +112,20 @@ export function distance(
   return Math.sqrt(sum);
 }
 
+/** Largest error of a thinned channel at the samples of the whole one: rad for rotations, else in the channel's unit. */
+export function worstError(all: Channel, few: Channel): number {
+  const size = sizeOf(all.path);
+  const out = new Float64Array(size);
+  let most = 0;
+  all.times.forEach((t, k) => {
+    sampleChannel(few, size, t, out, 0);
+    most = Math.max(most, distance(all.path, out, all.values, size * k));
+  });
+  return most;
+}
+
 /** Slopes of the samples by differences over both neighbours, one-sided at the ends; per second. */
-export function slopes({ times, values, path }: Channel): Float64Array {
+function slopes({ times, values, path }: Channel): Float64Array {
   const size = sizeOf(path);
   const n = times.length;
   const out = new Float64Array(n * size);

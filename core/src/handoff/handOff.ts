@@ -119,7 +119,10 @@ export function* handOff(
       const { fps } = shot;
       const written = writeMotion(after, clip, format, { fps, metresPerUnit, upAxis, unit, up: plan.up });
       const clipName = after.clips[clip]!.name;
-      const name = places.length > 1 ? `${stem}-${wordOf(clipName)}.${format}` : `${stem}.${format}`;
+      const word = places.length > 1 ? `${stem}-${wordOf(clipName)}` : stem;
+      // Clips of one name, or of letters that file names cannot have, are told apart by number.
+      const taken = files.some((f) => f.name === `${word}.${format}`);
+      const name = taken ? `${word}-${i + 1}.${format}` : `${word}.${format}`;
       files.push({ name, format, bytes: strToU8(written.text), clips: [clipName] });
       for (const note of written.notes)
         if (!notes.includes(`${LABELS[format]}: ${note}`)) notes.push(`${LABELS[format]}: ${note}`);

@@ -10,12 +10,14 @@ const MOVES = 1e-7;
 export function containerOf(motion: Motion, fileName: string): Container {
   const { joints, count, fps } = motion;
   const n = joints.length;
+  const below = joints.map((): number[] => []);
+  joints.forEach((j, i) => j.parent >= 0 && below[j.parent]!.push(i));
   const json = {
     asset: { version: '2.0', generator: 'Oscillum' },
     scene: 0,
     scenes: [{ nodes: joints.flatMap((j, i) => (j.parent < 0 ? [i] : [])) }],
     nodes: joints.map((j, i) => {
-      const children = joints.flatMap((k, c) => (k.parent === i ? [c] : []));
+      const children = below[i]!;
       return {
         name: j.name,
         translation: [...j.t],

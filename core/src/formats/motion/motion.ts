@@ -47,7 +47,8 @@ export interface MotionOptions {
  * joints themselves are folded into the joint below them.
  */
 export function motionOf(character: Character, clip: number, o: MotionOptions): Motion {
-  const order = Array.from(character.order).filter((n) => character.joints.includes(n));
+  const isJoint = new Set(character.joints);
+  const order = Array.from(character.order).filter((n) => isJoint.has(n));
   const index = new Map(order.map((n, i) => [n, i]));
   const between = order.map((node) => {
     const path: number[] = [];
