@@ -20,11 +20,22 @@ export interface Comparison {
 /** Names as every format can hold them: what is no letter, digit or mark becomes an underscore. */
 export const plainName = (name: string): string => name.replace(/[^A-Za-z0-9_.:-]/g, '_');
 
+/** The names of a motion's joints; those that several have are numbered in their order. */
+function tellApart({ joints }: Motion): string[] {
+  const seen = new Map<string, number>();
+  return joints.map((j) => {
+    const name = plainName(j.name);
+    const before = seen.get(name) ?? 0;
+    seen.set(name, before + 1);
+    return before === 0 ? name : `${name} ${before + 1}`;
+  });
+}
+
 /** Compares two motions frame by frame, as far as the shorter one goes. Frames are taken to begin together. */
 export function compareMotions(a: Motion, b: Motion): Comparison {
-  const second = new Map(b.joints.map((j, i) => [plainName(j.name), i]));
-  const pairs = a.joints.flatMap((j, i) => {
-    const k = second.get(plainName(j.name));
+  const second = new Map(tellApart(b).map((name, i) => [name, i]));
+  const pairs = tellApart(a).flatMap((name, i) => {
+    const k = second.get(name);
     return k === undefined ? [] : [[i, k] as const];
   });
   const found = new Set(pairs.map(([, k]) => k));

@@ -1,4 +1,5 @@
 import { strToU8, zipSync } from 'fflate';
+import { bvhNames } from '../formats/bvh/index';
 import { bakeClips, bakeGlb, type BakeOptions, type ClipReport } from '../bake/index';
 import {
   openContainer,
@@ -164,7 +165,11 @@ function readBack(
     format === 'usda'
       ? motion
       : clipMotion(character, 0, { fps: meant.fps, metresPerUnit: unit, upAxis: up, unit: 1, up: 'Y' });
-  const compared = compareMotions(meant, found);
+  // In BVH joints have names of its own, which no two share.
+  const names = bvhNames(meant);
+  const named =
+    format === 'bvh' ? { ...meant, joints: meant.joints.map((j, i) => ({ ...j, name: names[i]! })) } : meant;
+  const compared = compareMotions(named, found);
   return {
     ...compared,
     ...{ file: file.name, clip: file.clips[0]!, by: 'our own reader' },

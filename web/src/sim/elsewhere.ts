@@ -1,5 +1,6 @@
 import { clipMotion, compareMotions, WITHIN, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import type { Character } from '@oscillum/core/character';
+import { openContainer, toGlb, type Container } from '@oscillum/core/gltf';
 import type { Motion } from '@oscillum/core/motion';
 import { AnimationMixer, LoopOnce, Quaternion, Vector3, type AnimationClip, type Object3D } from 'three';
 
@@ -18,8 +19,8 @@ export async function playElsewhere(
 ): Promise<FileCheck | null> {
   if (file.format !== 'glb' && file.format !== 'bvh') return null;
   const meant = clipMotion(baked, clip, { fps, metresPerUnit: 1, upAxis: 'Y', unit: 1, up: 'Y' });
-  const { root, animation, objects } =
-    file.format === 'glb' ? await openGlb(file, clip, baked) : await openBvh(file);
+  const { root, animation, objects, by } =
+    file.format === 'glb' ? await openGlb(file, clip, baked) : await openBvh(file, meant);
   const rows = playedRows(meant);
   const found = played(root, animation, objects, meant, rows);
   const compared = compareMotions(rowsOf(meant, rows), found);
@@ -30,7 +31,7 @@ export async function playElsewhere(
   return {
     ...compared,
     frame: meant.first + rows[Math.min(rows.length - 1, compared.frame - meant.first)]!,
-    ...{ file: file.name, clip: baked.clips[clip]!.name, by: 'three.js' },
+    ...{ file: file.name, clip: baked.clips[clip]!.name, by },
     fine: compared.joints >= named.length && compared.share <= WITHIN,
   };
 }
@@ -38,8 +39,9 @@ export async function playElsewhere(
 interface Opened {
   root: Object3D;
   animation: AnimationClip;
-  /** By the name our own reader gives. */
-  objects: Map<string, Object3D>;
+  /** One for each joint of the motion, where there is one. */
+  objects: (Object3D | undefined)[];
+  by: string;
 }
 
 async function openGlb(file: HandOffFile, clip: number, baked: Character): Promise<Opened> {
@@ -49,24 +51,48 @@ async function openGlb(file: HandOffFile, clip: number, baked: Character): Promi
   ]);
   const loader = new GLTFLoader();
   loader.setMeshoptDecoder(MeshoptDecoder);
-  const gltf = await loader.parseAsync(file.bytes.slice().buffer, '');
-  const objects = new Map<string, Object3D>();
+  const parse = (bytes: Uint8Array<ArrayBuffer>) => loader.parseAsync(bytes.slice().buffer, '');
+  let by = 'three.js';
+  // What it cannot load of meshes and pictures does not keep it from the motion.
+  const gltf = await parse(file.bytes).catch(() => {
+    by = 'three.js (skeleton only)';
+    return parse(withoutMeshes(file));
+  });
+  const nodes = new Map<number, Object3D>();
   for (const [object, where] of gltf.parser.associations) {
     const node = (where as { nodes?: number } | undefined)?.nodes;
-    if (node !== undefined && 'isObject3D' in object)
-      objects.set(baked.nodes[node]!.name, object as Object3D);
+    if (node !== undefined && 'isObject3D' in object) nodes.set(node, object as Object3D);
   }
-  return { root: gltf.scene, animation: gltf.animations[clip]!, objects };
+  const isJoint = new Set(baked.joints);
+  // Joints of a motion stand in the order of the character's nodes.
+  const objects = Array.from(baked.order)
+    .filter((n) => isJoint.has(n))
+    .map((n) => nodes.get(n));
+  return { root: gltf.scene, animation: gltf.animations[clip]!, objects, by };
 }
 
-async function openBvh(file: HandOffFile): Promise<Opened> {
+/** The same file without what hangs on its joints. */
+function withoutMeshes(file: HandOffFile): Uint8Array<ArrayBuffer> {
+  const container = openContainer(file.bytes, file.name);
+  const json = structuredClone(container.json) as Container['json'];
+  for (const node of json.nodes ?? []) {
+    delete node.mesh;
+    delete node.skin;
+  }
+  for (const key of ['meshes', 'skins', 'materials', 'textures', 'images', 'samplers'] as const)
+    delete (json as Record<string, unknown>)[key];
+  const packing = (e: string) => e.includes('meshopt') || e.includes('quantization');
+  json.extensionsUsed = (json.extensionsUsed ?? []).filter(packing);
+  json.extensionsRequired = (json.extensionsRequired ?? []).filter(packing);
+  return toGlb({ ...container, json });
+}
+
+async function openBvh(file: HandOffFile, meant: Motion): Promise<Opened> {
   const { BVHLoader } = await import('three/examples/jsm/loaders/BVHLoader.js');
   const { skeleton, clip } = new BVHLoader().parse(new TextDecoder().decode(file.bytes));
-  return {
-    root: skeleton.bones[0]!,
-    animation: clip,
-    objects: new Map(skeleton.bones.map((b) => [b.name, b])),
-  };
+  const bones = new Map(skeleton.bones.map((b) => [b.name, b]));
+  const objects = meant.joints.map((j) => bones.get(j.name));
+  return { root: skeleton.bones[0]!, animation: clip, objects, by: 'three.js' };
 }
 
 function playedRows(meant: Motion): number[] {
@@ -93,16 +119,11 @@ function rowsOf(m: Motion, rows: readonly number[]): Motion {
 function played(
   root: Object3D,
   animation: AnimationClip,
-  objects: Map<string, Object3D>,
+  objects: readonly (Object3D | undefined)[],
   meant: Motion,
   rows: readonly number[],
 ): Motion {
-  const plain = (name: string) => name.replace(/\s+/g, '_');
-  const found = new Map([...objects].map(([name, o]) => [plain(name), o]));
-  const joints = meant.joints.flatMap(({ name }) => {
-    const object = found.get(plain(name));
-    return object ? [{ name, object }] : [];
-  });
+  const joints = meant.joints.flatMap(({ name }, i) => (objects[i] ? [{ name, object: objects[i] }] : []));
   const n = joints.length;
   const t = new Float64Array(3 * n * rows.length);
   const r = new Float64Array(4 * n * rows.length);

@@ -1,2 +1,2 @@
 export { readBvh } from './read';
-export { writeBvh } from './write';
+export { bvhNames, writeBvh } from './write';

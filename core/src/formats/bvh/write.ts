@@ -30,13 +30,7 @@ export function writeBvh(motion: Motion): WrittenBvh {
   else if (motion.s.some((x) => Math.abs(x - 1) > 1e-6))
     notes.push('Scale is kept in the places of joints only.');
 
-  const taken = new Set<string>();
-  const names = joints.map(({ name }) => {
-    let word = name.trim().replace(/\s+/g, '_').replace(/[{}]/g, '') || 'joint';
-    while (taken.has(word)) word += '_';
-    taken.add(word);
-    return word;
-  });
+  const names = bvhNames(motion);
   // Places and turns beside the parent, without scale, row by row.
   const places = new Float64Array(3 * n * count);
   const turns = new Float64Array(4 * n * count);
@@ -116,6 +110,17 @@ export function writeBvh(motion: Motion): WrittenBvh {
     lines.push(row.join(' '));
   }
   return { text: `${lines.join('\n')}\n`, notes };
+}
+
+/** The names joints have in BVH: one word each, and no two alike. */
+export function bvhNames({ joints }: Motion): string[] {
+  const taken = new Set<string>();
+  return joints.map(({ name }) => {
+    let word = name.trim().replace(/\s+/g, '_').replace(/[{}]/g, '') || 'joint';
+    while (taken.has(word)) word += '_';
+    taken.add(word);
+    return word;
+  });
 }
 
 const digits = (x: number): string => {
