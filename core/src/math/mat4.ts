@@ -39,7 +39,7 @@ export function matCompose(
   out[o + 15] = 1;
 }
 
-/** out = a · b for affine matrices (last row 0 0 0 1). out must be neither a nor b. */
+/** out = a · b for affine matrices (last row 0 0 0 1). out may be a, not b. */
 export function matMultiply(
   out: Floats,
   o: number,
@@ -48,15 +48,29 @@ export function matMultiply(
   b: ArrayLike<number>,
   j: number,
 ): void {
+  // Read first, so that a may be written over.
+  const a0 = a[i]!,
+    a1 = a[i + 1]!,
+    a2 = a[i + 2]!,
+    a4 = a[i + 4]!,
+    a5 = a[i + 5]!,
+    a6 = a[i + 6]!,
+    a8 = a[i + 8]!,
+    a9 = a[i + 9]!,
+    a10 = a[i + 10]!,
+    a12 = a[i + 12]!,
+    a13 = a[i + 13]!,
+    a14 = a[i + 14]!;
   for (let c = 0; c < 4; c++) {
+    const k = o + 4 * c;
     const b0 = b[j + 4 * c]!,
       b1 = b[j + 4 * c + 1]!,
       b2 = b[j + 4 * c + 2]!,
       b3 = c === 3 ? 1 : 0;
-    for (let r = 0; r < 3; r++) {
-      out[o + 4 * c + r] = a[i + r]! * b0 + a[i + 4 + r]! * b1 + a[i + 8 + r]! * b2 + a[i + 12 + r]! * b3;
-    }
-    out[o + 4 * c + 3] = b3;
+    out[k] = a0 * b0 + a4 * b1 + a8 * b2 + a12 * b3;
+    out[k + 1] = a1 * b0 + a5 * b1 + a9 * b2 + a13 * b3;
+    out[k + 2] = a2 * b0 + a6 * b1 + a10 * b2 + a14 * b3;
+    out[k + 3] = b3;
   }
 }
 

@@ -115,6 +115,9 @@ describe('matrices against an independent library', () => {
       expect(matInvert(inv, 0, m, 0)).toBe(true);
       matMultiply(id, 0, m, 0, inv, 0);
       close(id, new Matrix4().elements, 1e-11);
+      const over = m.slice();
+      matMultiply(over, 0, over, 0, m.slice(), 0);
+      close(over, three.clone().multiply(three).elements, 1e-11);
       const t2 = [0, 0, 0],
         q2 = [0, 0, 0, 1],
         s2 = [1, 1, 1];
