@@ -13,6 +13,7 @@ const order = {
     'parts',
     'simulate',
     'measure',
+    'refine',
     'bake',
     'handoff',
     'contract',

@@ -10,6 +10,7 @@ import {
 import { keepSigns } from '../formats/motion/index';
 import { quatConjugate, quatMultiply } from '../math/index';
 import type { Shot } from '../model/index';
+import { refineClip } from '../refine/index';
 import { clipOf, makeSource, simulate, type Frames, type MomentRow, type Recording } from '../simulate/index';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
@@ -190,7 +191,7 @@ export function recordingFor(o: BakeOptions): Recording | null {
 }
 
 /**
- * From an opened file and a shot to the bytes of the baked GLB. A generator: it yields the share done, 0..1, after
+ * From an opened file and a shot to the bytes of the baked GLB, its refinements laid on it. A generator: it yields the share done, 0..1, after
  * every frame, so that the caller can show progress and stop. The application and the command line both run this.
  */
 export function* bakeGlb(
@@ -208,7 +209,11 @@ export function* bakeGlb(
     const step = run.next();
     if (step.done) {
       const { clip, report } = bakeClip(character, shot, step.value, o, recording?.rows);
-      return { bytes: writeGlb(container, clip), report };
+      const refined = refineClip(character, shot, clip);
+      return {
+        bytes: writeGlb(container, refined.clip),
+        report: { ...report, after: report.after + refined.keys },
+      };
     }
     yield Math.min(1, n / total);
   }

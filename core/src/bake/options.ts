@@ -1,4 +1,5 @@
 import { OscillumError, type Shot } from '../model/index';
+import { isRefined } from '../refine/index';
 import { stepsAFrame } from '../simulate/index';
 
 export interface BakeOptions {
@@ -24,26 +25,20 @@ export interface BakeOptions {
   readonly thin: Thinning | null;
 }
 
-export interface Thinning {
-  readonly kind: 'linear' | 'cubic';
-  /** Largest error of any joint. */
-  readonly degrees: number;
-  /** Largest way of a chain's tip from where all keys have it, through all joints above it in the chain. */
-  readonly millimetres: number;
-}
+export type Thinning = NonNullable<Shot['keys']['thin']>;
 
-/** The whole range, every frame, all parts, into a new clip named after the old. */
+/** The whole range, all parts, with the shot's own choice of keys, into a new clip named after the old. */
 export function defaultBake(shot: Shot): BakeOptions {
   return {
     first: shot.range.first,
     last: shot.range.last,
-    step: 1,
+    step: shot.keys.step,
     parts: null,
     joints: null,
     lead: false,
     into: 'new',
     name: `${shot.clip?.name ?? 'Rest'} with follow-through`,
-    thin: null,
+    thin: shot.keys.thin,
   };
 }
 
@@ -88,6 +83,12 @@ export function checkBake(shot: Shot, o: BakeOptions): void {
     throw refuse('There is no clip to replace', 'clip', 'Bake into a new clip.');
   if (o.into === 'offset' && !shot.clip)
     throw refuse('There is no clip that an offset could be added to', 'clip', 'Bake into a new clip.');
+  if (o.into === 'offset' && isRefined(shot))
+    throw refuse(
+      'Refinements are laid on whole curves, not on what is added to others',
+      'refine',
+      'Bake into a new clip, or mute the refinements in Refine.',
+    );
   if (o.thin && !(o.thin.degrees > 0 && o.thin.degrees <= 90))
     throw refuse(`${o.thin.degrees}° is not a tolerance`, 'thin', 'Give degrees above 0, up to 90.');
   if (o.thin && !(o.thin.millimetres > 0))
@@ -104,7 +105,7 @@ export function checkBake(shot: Shot, o: BakeOptions): void {
   const chosen = o.parts
     ? o.parts.map((id) => shot.parts[id]!)
     : Object.values(shot.parts).filter((p) => !p.muted);
-  if (chosen.length === 0)
+  if (chosen.length === 0 && !(shot.clip && isRefined(shot)))
     throw refuse(
       'Nothing moves by simulation, so there is nothing to bake',
       'parts',

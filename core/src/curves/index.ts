@@ -1,1 +1,2 @@
+export { eulerFrom, eulerTo } from './euler';
 export { extremes, sizeOf, thinChannel, worstError, type ThinOptions } from './thin';

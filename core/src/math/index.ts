@@ -8,6 +8,7 @@ export {
   quatSlerp,
   quatFromAxis,
   quatAngle,
+  quatPower,
 } from './quat';
 export { matCompose, matMultiply, matInvert, matDecompose, matRotation } from './mat4';
 export { mulberry32 } from './random';

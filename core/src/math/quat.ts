@@ -1,4 +1,4 @@
-import { acos, cos, sin } from './trig';
+import { acos, atan2, cos, sin } from './trig';
 
 /** Quaternions as (x, y, z, w) in flat arrays; every kernel takes offsets and writes into its first argument. */
 type Floats = Float64Array | Float32Array | number[];
@@ -172,4 +172,18 @@ export function quatFromAxis(out: Floats, o: number, x: number, y: number, z: nu
 export function quatAngle(a: ArrayLike<number>, i: number, b: ArrayLike<number>, j: number): number {
   const d = Math.abs(a[i]! * b[j]! + a[i + 1]! * b[j + 1]! + a[i + 2]! * b[j + 2]! + a[i + 3]! * b[j + 3]!);
   return 2 * acos(d);
+}
+
+/** A turn `s` times over, along the shorter arc; `s` may be negative or above 1. out may be a. */
+export function quatPower(out: Floats, o: number, a: ArrayLike<number>, i: number, s: number): void {
+  const sign = a[i + 3]! < 0 ? -1 : 1;
+  const [x, y, z, w] = [sign * a[i]!, sign * a[i + 1]!, sign * a[i + 2]!, sign * a[i + 3]!];
+  const l = Math.sqrt(x * x + y * y + z * z);
+  const half = s * atan2(l, w);
+  const by = l > 1e-12 ? sin(half) / l : s;
+  out[o] = by * x;
+  out[o + 1] = by * y;
+  out[o + 2] = by * z;
+  out[o + 3] = cos(half);
+  quatNormalise(out, o);
 }

@@ -45,3 +45,11 @@ export {
 } from './world';
 export { makeValueCurve, profileAt, withKey, type Profile, type ValueKeys } from './curves';
 export { applyPreset, Preset, PRESETS } from './presets';
+export {
+  ChannelRef,
+  Refinement,
+  type CopiedKey,
+  type RefineLayer,
+  type RefineTool,
+  type Seen,
+} from './refine';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { OscillumError } from './errors';
 import { ValueKeys } from './curves';
+import { KeyOptions, RefineLayer } from './refine';
 import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
 import {
   Collider,
@@ -16,7 +17,7 @@ import {
 } from './world';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 3;
+export const SHOT_VERSION = 4;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;
@@ -215,6 +216,9 @@ export const Shot = z
     ...tuned,
     /** Settings kept to come back to. */
     takes: z.record(z.string(), Take).default({}),
+    /** How a bake is written as keys, and what is laid over it. */
+    keys: KeyOptions.prefault({}),
+    refine: RefineLayer.prefault({}),
   })
   .superRefine((shot, ctx) => {
     if (shot.range.last < shot.range.first) {
@@ -300,6 +304,8 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
   (doc) => ({ ...doc, version: 2 }),
   // Version 3 added takes.
   (doc) => ({ ...doc, version: 3 }),
+  // Version 4 added how keys are written, and refinements.
+  (doc) => ({ ...doc, version: 4 }),
 ];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */

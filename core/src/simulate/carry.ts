@@ -30,6 +30,8 @@ export function carryTo(
   const out = structuredClone(shot) as Shot;
   Object.assign(out.character, file);
   out.takes = {};
+  // They belong to frames of the clip they were made on.
+  if (!same || clipIndex !== shot.clip?.index) out.refine = { muted: false, steps: [], seen: {} };
   out.clip = clip ? { index: clipIndex, name: clip.name } : null;
   out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);

@@ -6,7 +6,6 @@ import type { GltfJson } from './schema';
 /** Keys of one node and path, to be written as float32; times never negative. */
 export interface BakedChannel extends Channel {
   readonly path: 'translation' | 'rotation' | 'scale';
-  readonly interpolation: 'LINEAR' | 'CUBICSPLINE';
 }
 
 export interface BakedClip {

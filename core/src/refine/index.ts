@@ -1,0 +1,24 @@
+export {
+  channelKey,
+  denseOf,
+  framesOf,
+  groundOf,
+  keysOf,
+  sideOf,
+  timeOf,
+  type Curves,
+  type Ground,
+  type Key,
+} from './curves';
+export { keyAt, readSlope } from './keys';
+export { copyKeys, mirrorKeys } from './copy';
+export {
+  curvesOf,
+  isRefined,
+  layAll,
+  layStep,
+  misfits,
+  refineClip,
+  rememberCurves,
+  type Misfit,
+} from './layer';
