@@ -34,28 +34,25 @@ export function eulerFrom(
     const both = atan2(2 * (x * y + z * w), 1 - 2 * (x * x + z * z));
     az = across > 0 ? both - ax : both + ax;
   }
-  let best = Infinity;
+  const [a, b, c] = [ax * DEGREES, ay * DEGREES, az * DEGREES];
   // The other way to say the same turns y past the right angle.
-  for (const [ex, ey, ez] of [
-    [ax, ay, az],
-    [ax + Math.PI, Math.PI - ay, az + Math.PI],
-  ] as const) {
-    const a = [ex, ey, ez].map((e, k) => {
-      const d = e * DEGREES;
-      return d + 360 * Math.round((near[k]! - d) / 360);
-    });
-    const off = a.reduce((s, e, k) => s + Math.abs(e - near[k]!), 0);
-    if (off < best - 1e-9) {
-      best = off;
-      for (let k = 0; k < 3; k++) out[k] = a[k]!;
-    }
-  }
+  const own = away(a, near[0]!) + away(b, near[1]!) + away(c, near[2]!);
+  const other = away(a + 180, near[0]!) + away(180 - b, near[1]!) + away(c + 180, near[2]!);
+  const swap = other < own - 1e-9;
+  out[0] = nearest(swap ? a + 180 : a, near[0]!);
+  out[1] = nearest(swap ? 180 - b : b, near[1]!);
+  out[2] = nearest(swap ? c + 180 : c, near[2]!);
 }
+
+/** The angle that says the same as `a` and is nearest to `near`, degrees. */
+const nearest = (a: number, near: number): number => a + 360 * Math.round((near - a) / 360);
+const away = (a: number, near: number): number => Math.abs(nearest(a, near) - near);
 
 /** The turn that Euler angles (degrees, as {@link eulerFrom} reads them) from a rest pose make. */
 export function eulerTo(out: Floats, o: number, rest: ArrayLike<number>, angles: ArrayLike<number>): void {
-  const [sx, sy, sz] = [0, 1, 2].map((k) => sin(angles[k]! / 2 / DEGREES)) as [number, number, number];
-  const [cx, cy, cz] = [0, 1, 2].map((k) => cos(angles[k]! / 2 / DEGREES)) as [number, number, number];
+  const [x, y, z] = [angles[0]! / 2 / DEGREES, angles[1]! / 2 / DEGREES, angles[2]! / 2 / DEGREES];
+  const [sx, sy, sz] = [sin(x), sin(y), sin(z)];
+  const [cx, cy, cz] = [cos(x), cos(y), cos(z)];
   turn[0] = sx * cy * cz + cx * sy * sz;
   turn[1] = cx * sy * cz - sx * cy * sz;
   turn[2] = cx * cy * sz + sx * sy * cz;

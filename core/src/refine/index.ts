@@ -10,7 +10,8 @@ export {
   type Ground,
   type Key,
 } from './curves';
-export { keyAt, readSlope } from './keys';
+export { readSlope } from './keys';
+export { plainFrame, readCurve, type ReadCurve } from './read';
 export { copyKeys, mirrorKeys } from './copy';
 export {
   curvesOf,

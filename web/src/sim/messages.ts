@@ -1,6 +1,6 @@
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { Applied, FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
-import type { JointPlan } from '@oscillum/core/gltf';
+import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, JointRef, Preset, Shot } from '@oscillum/core/model';
 import type { Frames, FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
@@ -31,6 +31,8 @@ export type ToWorker =
   | { kind: 'try presets'; job: number; shot: Shot; part: string; presets: readonly Preset[] }
   /** All of a shot in one answer, beside whatever else is asked. */
   | { kind: 'simulate apart'; job: number; shot: Shot }
+  /** The curves a bake of the whole range would write, before they are refined. */
+  | { kind: 'bake curves'; job: number; shot: Shot }
   | { kind: 'cancel'; job: number };
 
 /** What is known of a simulated shot, or a share of it, beyond its frames. */
@@ -77,6 +79,7 @@ export type FromWorker =
   | { kind: 'jointed'; job: number; bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }
   | { kind: 'tried presets'; job: number; curves: Float64Array[] }
   | { kind: 'simulated apart'; job: number; frames: Frames }
+  | { kind: 'baked curves'; job: number; clip: BakedClip }
   | { kind: 'progress'; job: number; share: number }
   | ({ kind: 'applied motion'; job: number } & AppliedMotion)
   | { kind: 'handed off'; job: number; result: HandOffResult }

@@ -1,6 +1,6 @@
 import type { HandOffPlan } from '@oscillum/core/handoff';
 import type { Character, StrandPath } from '@oscillum/core/character';
-import type { JointPlan } from '@oscillum/core/gltf';
+import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
 import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
 import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
@@ -214,6 +214,14 @@ export class Simulation {
     const answer = await this.ask((job) => ({ kind: 'simulate apart', job, shot }), undefined, last);
     if (answer.kind !== 'simulated apart') throw new Error('The worker answered something else');
     return answer.frames;
+  }
+
+  /** The curves a bake of the whole range would write, before they are refined. Throws WorkError. */
+  async bakeCurves(shot: Shot): Promise<BakedClip> {
+    const last = this.workers.length - 1;
+    const answer = await this.ask((job) => ({ kind: 'bake curves', job, shot }), undefined, last);
+    if (answer.kind !== 'baked curves') throw new Error('The worker answered something else');
+    return answer.clip;
   }
 
   /** Settings of parts for an asked feel. Throws WorkError. */

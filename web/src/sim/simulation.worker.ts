@@ -1,3 +1,4 @@
+import { bakeClip, defaultBake, recordingFor } from '@oscillum/core/bake';
 import { applyMotion, handOff, zipFiles, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import {
   findStrands,
@@ -13,6 +14,7 @@ import {
   openContainer,
   readContainer,
   readMotion,
+  type BakedClip,
   type Container,
   type Decoders,
 } from '@oscillum/core/gltf';
@@ -33,6 +35,7 @@ import {
   trackOf,
   type Columns,
   type Frames,
+  type Recording,
   type Share,
   type TrackCache,
 } from '@oscillum/core/simulate';
@@ -190,18 +193,38 @@ function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try
   post({ kind: 'tried presets', job, curves });
 }
 
-async function runApart({ job, shot }: Extract<ToWorker, { kind: 'simulate apart' }>): Promise<void> {
-  if (!character) throw notOpen();
-  const run = simulate(character, shot, {});
+/** All of a shot, beside whatever else is asked. */
+async function simulateApart(of: Character, shot: Shot, recording: Recording | null = null): Promise<Frames> {
+  const run = simulate(of, shot, {}, undefined, recording);
   let slice = performance.now();
   for (;;) {
     const step = run.next();
-    if (step.done) return post({ kind: 'simulated apart', job, frames: step.value });
+    if (step.done) return step.value;
     if (performance.now() - slice > SLICE_MS) {
       await breathe();
       slice = performance.now();
     }
   }
+}
+
+async function runApart({ job, shot }: Extract<ToWorker, { kind: 'simulate apart' }>): Promise<void> {
+  if (!character) throw notOpen();
+  post({ kind: 'simulated apart', job, frames: await simulateApart(character, shot) });
+}
+
+async function bakeCurves({ job, shot }: Extract<ToWorker, { kind: 'bake curves' }>): Promise<void> {
+  if (!character) throw notOpen();
+  const options = { ...defaultBake(shot), into: shot.clip ? ('replace' as const) : ('new' as const) };
+  const recording = recordingFor(options);
+  const frames = await simulateApart(character, shot, recording);
+  const moves = Object.values(shot.parts).some((p) => !p.muted);
+  const clip: BakedClip = moves
+    ? bakeClip(character, shot, frames, options, recording?.rows).clip
+    : {
+        ...{ name: shot.clip?.name ?? '', channels: [], source: shot.clip?.index ?? -1 },
+        ...{ replace: true, shift: 0, extras: {} },
+      };
+  post({ kind: 'baked curves', job, clip });
 }
 
 function findRows(m: Extract<ToWorker, { kind: 'find strands' }>): void {
@@ -317,6 +340,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'fit colliders') fitBody(data);
     else if (data.kind === 'try presets') tryPresets(data);
     else if (data.kind === 'simulate apart') await runApart(data);
+    else if (data.kind === 'bake curves') await bakeCurves(data);
     else if (data.kind === 'find strands') findRows(data);
     else if (data.kind === 'add joints') jointMesh(data);
     else if (data.kind === 'apply motion') bringMotion(data);

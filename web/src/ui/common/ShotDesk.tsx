@@ -14,6 +14,7 @@ import { openShot } from '../../state/sync';
 import { viewSlice } from '../../state/view';
 import { HandOff } from '../handoff/HandOff';
 import { Prepare } from '../prepare/Prepare';
+import { Refine } from '../refine/Refine';
 import { Tune } from '../tune/Tune';
 import { COMMANDS, keyNames, ROOMS, type CommandContext } from './commands';
 import { DeskContext, useDesk, type DeskTools } from './desk';
@@ -148,6 +149,8 @@ function Desk({
               <Prepare />
             ) : room === 'tune' ? (
               <Tune />
+            ) : room === 'refine' ? (
+              <Refine />
             ) : room === 'hand-off' ? (
               <HandOff />
             ) : (
@@ -174,8 +177,8 @@ function useSimulated(simulation: Simulation): void {
       if (!whole || now.every((x, i) => x === seen[i])) return;
       seen = now;
       const shot = soloed(take ? asTaken(whole, take) : whole, solo);
-      // The shot's own name and what is kept beside it move nothing.
-      const key = JSON.stringify({ ...shot, name: '', takes: {} });
+      // The shot's own name, what is kept beside it and what is done to its bake move nothing.
+      const key = JSON.stringify({ ...shot, name: '', takes: {}, keys: null, refine: null });
       if (key === last) return;
       last = key;
       simulation.simulate(shot);

@@ -1,7 +1,7 @@
 import { Popover } from '@mantine/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { asTaken, type Take } from '@oscillum/core/model';
-import { NOTHING } from '../../sim/simulation';
+import { NOTHING, type Picture } from '../../sim/simulation';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
@@ -66,13 +66,23 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
 });
 
 /** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` (in Tune) shows rows a chain could take, and colliders can be taken. */
-export function StageView({ offers, children }: { offers: boolean; children?: React.ReactNode }) {
+export function StageView({
+  offers,
+  picture: other,
+  children,
+}: {
+  offers: boolean;
+  /** What is shown instead of the simulated shot. */
+  picture?: Picture;
+  children?: React.ReactNode;
+}) {
   const dispatch = useAppDispatch();
   const { character, stage, ends } = useDesk();
   const host = useRef<HTMLDivElement>(null);
   const shot = useAppSelector(selectShot)!;
   const view = useAppSelector((s) => s.view);
-  const picture = usePicture();
+  const simulated = usePicture();
+  const picture = other ?? simulated;
   const offered = useMemo(
     () => (offers ? offersFor(character, shot, view.joints, ends).map((o) => o.row) : []),
     [offers, character, shot, view.joints, ends],

@@ -24,6 +24,7 @@ const {
 export const ROOMS = [
   ['prepare', 'Prepare'],
   ['tune', 'Tune'],
+  ['refine', 'Refine'],
   ['hand-off', 'Hand off'],
 ] as const;
 

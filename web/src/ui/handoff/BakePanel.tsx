@@ -1,8 +1,10 @@
 import { useRef, useState } from 'react';
-import { checkBake, DEFAULT_THINNING, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
+import { checkBake, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
+import type { Shot } from '@oscillum/core/model';
 import type { HandOffResult } from '../../sim/messages';
 import { WorkError } from '../../sim/simulation';
+import { chooseKeys } from '../../state/refine';
 import { sentenceOf, setMuted } from '../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
@@ -23,22 +25,13 @@ import { ChainPicks } from './ChainPicks';
 import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
 import { Result } from './Result';
+import { ThinChoices } from './ThinChoices';
 
 type Bake =
   | { at: 'idle' }
   | { at: 'baking'; share: number; stop: () => void }
   | { at: 'ready'; result: HandOffResult; parts: string[] }
   | { at: 'failed'; sentence: string };
-
-/** Frames between keys that are offered. */
-const STEPS: readonly (readonly [string, string])[] = [
-  ['1', 'frame'],
-  ['2', '2nd frame'],
-  ['3', '3rd frame'],
-  ['4', '4th frame'],
-  ['0.5', 'half frame'],
-  ['0.25', 'quarter frame'],
-];
 
 export function BakePanel() {
   const dispatch = useAppDispatch();
@@ -58,6 +51,15 @@ export function BakePanel() {
   const choose = (more: Partial<Choices>) => {
     setChoices((c) => ({ ...c, ...more }));
     setTrouble(null);
+  };
+  /** With the shot, since its refinements are laid on these keys. */
+  const setKeys = (keys: Shot['keys']) => {
+    try {
+      dispatch(chooseKeys(keys));
+      setTrouble(null);
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
   };
   const set = (values: Partial<BakeOptions>) => choose({ bake: { ...choices.bake, ...values } });
   const plain = character.clips.flatMap((c, i) => (c.over ? [] : [{ ...c, index: i }]));
@@ -108,7 +110,6 @@ export function BakePanel() {
     }
   };
   const muted = moving.filter(wasBaked);
-  const { thin } = options;
   return (
     <aside className="panel" aria-label="Bake">
       <h2>Bake to keyframes</h2>
@@ -135,7 +136,10 @@ export function BakePanel() {
             key={name}
             className="soft"
             title={says}
-            onClick={() => choose({ ...more, bake: { ...choices.bake, thin } })}
+            onClick={() => {
+              choose(more);
+              setKeys({ step: 1, thin });
+            }}
           >
             {name}
           </button>
@@ -207,47 +211,7 @@ export function BakePanel() {
         onLeftJoints={setLeftJoints}
       />
       <h3>Keys</h3>
-      <ChoiceRow
-        label="A key on every"
-        value={String(options.step)}
-        choices={STEPS}
-        onSet={(v) => set({ step: Number(v) })}
-      />
-      <ChoiceRow
-        label="Thin them"
-        value={thin?.kind ?? 'no'}
-        choices={[
-          ['no', 'no, keep all'],
-          ['cubic', 'to few, on curves'],
-          ['linear', 'to few, straight'],
-        ]}
-        onSet={(v) =>
-          set({ thin: v === 'no' ? null : { ...(thin ?? DEFAULT_THINNING), kind: v as 'cubic' | 'linear' } })
-        }
-      />
-      {thin && (
-        <div className="field">
-          <span title="No joint turns further from the full bake than this, and no tip is further away">
-            At most off by
-          </span>
-          <span className="pair">
-            <NumberBox
-              label="Degrees off at most"
-              unit="°"
-              value={thin.degrees}
-              onSet={(degrees) => set({ thin: { ...thin, degrees } })}
-            />
-            °
-            <NumberBox
-              label="Millimetres off at the tip at most"
-              unit="mm"
-              value={thin.millimetres}
-              onSet={(millimetres) => set({ thin: { ...thin, millimetres } })}
-            />
-            mm
-          </span>
-        </div>
-      )}
+      <ThinChoices keys={shot.keys} onSet={setKeys} />
       <h3>Into</h3>
       <ChoiceRow
         label="Written as"

@@ -1,0 +1,52 @@
+import { sampleChannel, type Character } from '@oscillum/core/character';
+import type { Shot } from '@oscillum/core/model';
+import { channelKey, timeOf, type Curves, type Ground } from '@oscillum/core/refine';
+import { emptyFrames, type Frames } from '@oscillum/core/simulate';
+import { NOTHING, type Picture } from '../../sim/simulation';
+
+/** Curves as the stage shows them: every joint they move, on every frame. */
+export interface Pictured {
+  readonly curves: Curves;
+  readonly frames: Frames;
+  readonly picture: Picture;
+}
+
+const PATHS = [
+  ['rotation', 4, 'r', 'rotations'],
+  ['translation', 3, 't', 'translations'],
+] as const;
+
+/** Puts curves into frames; channels that are the same as before are not read again. */
+export function pictureOf(
+  before: Pictured | null,
+  curves: Curves,
+  character: Character,
+  { first, last }: Shot['range'],
+  ground: Ground,
+): Pictured {
+  const count = last - first + 1;
+  const nodes = [...new Set([...curves.values()].map((c) => c.node))].sort((a, b) => a - b);
+  const kept =
+    before?.frames.first === first &&
+    before.frames.count === count &&
+    nodes.length === before.frames.joints.length &&
+    nodes.every((n, i) => n === before.frames.joints[i])
+      ? before
+      : null;
+  const frames =
+    kept?.frames ?? emptyFrames({ first, count, joints: Int32Array.from(nodes), chains: [], colliders: [] });
+  nodes.forEach((node, i) => {
+    for (const [path, size, rest, rows] of PATHS) {
+      const c = curves.get(channelKey(node, path));
+      if (kept && kept.curves.get(channelKey(node, path)) === c) continue;
+      for (let f = 0; f < count; f++) {
+        const at = size * (f * nodes.length + i);
+        if (c) sampleChannel(c, size, timeOf(first + f, ground), frames[rows], at);
+        else frames[rows].set(character.nodes[node]![rest], at);
+      }
+    }
+  });
+  frames.done = count;
+  // Another object each time: that is how the stage sees that something has changed.
+  return { curves, frames, picture: { ...NOTHING, frames: { ...frames }, version: 1 } };
+}
