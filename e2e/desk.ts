@@ -99,3 +99,27 @@ export async function play(
     return place;
   };
 }
+
+const field = (page: Page) => page.getByRole('application', { name: /Keys and curves/ });
+
+/** What the curves of the shown joints are, once they are baked: changes with every one of their keys. */
+export async function curveKeys(page: Page): Promise<string> {
+  await expect(field(page)).toHaveAttribute('data-baking', 'false');
+  return (await field(page).getAttribute('data-places'))!;
+}
+
+/** Drags along the top of the curves, between shares of their width. */
+export async function takeSpan(page: Page, from: number, to: number): Promise<void> {
+  const box = (await field(page).boundingBox())!;
+  await page.mouse.move(box.x + from * box.width, box.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + to * box.width, box.y + 5, { steps: 5 });
+  await page.mouse.up();
+}
+
+/** Where a key of the one joint that is shown stands on the page: frame and value of a component. */
+export async function keyAt(page: Page, index: number, component: number): Promise<{ x: number; y: number }> {
+  const box = (await field(page).boundingBox())!;
+  const at = (await field(page).getAttribute('data-places'))!.split(' ').map(Number);
+  return { x: box.x + at[4 * index]!, y: box.y + at[4 * index + 1 + component]! };
+}

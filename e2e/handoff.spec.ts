@@ -6,19 +6,30 @@ import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { brindleGlb } from '@oscillum/demo';
-import { bytesOf, dragSlider, freshShot, newer, play, run } from './desk';
+import { bytesOf, curveKeys, dragSlider, freshShot, newer, play, run, takeSpan } from './desk';
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url));
 
-test('tuned once, baked on all four clips with few keys, checked, and the same by the command line', async ({
+test('tuned once on Stride, baked on all four clips with few keys, one settle softened, checked, and the same by the command line', async ({
   page,
 }) => {
-  const id = await freshShot(page, 'Stride away');
+  const id = await freshShot(page, 'Stride away', { clip: { index: 0, name: 'Stride' } });
   await page.goto(`/shot/${id}/tune`);
   const now = await run(page);
   await page.getByRole('button', { name: 'Select Plume, middle' }).click();
   await dragSlider(page, 'Damping', 0.4);
   await newer(page, now);
+
+  await page.getByRole('link', { name: 'Refine' }).click();
+  await page.getByLabel('Thin them').selectOption('cubic');
+  await page.getByRole('button', { name: 'plume middle 3', exact: true }).click();
+  const plain = await curveKeys(page);
+  await takeSpan(page, 0.5, 0.75);
+  await page.getByRole('button', { name: 'Soften' }).click();
+  await dragSlider(page, 'Over', 0.5);
+  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'Soften plume middle 3' })).toBeVisible();
+  expect(await curveKeys(page)).not.toBe(plain);
 
   await page.getByRole('link', { name: 'Hand off' }).click();
   await page.getByRole('button', { name: 'An animation editor' }).click();
@@ -81,16 +92,7 @@ test('tuned once, baked on all four clips with few keys, checked, and the same b
         '--character',
         join(folder, 'brindle.glb'),
       ],
-      ...[
-        '--out',
-        join(folder, 'brindle-baked.glb'),
-        '--clips',
-        'all',
-        '--thin',
-        'cubic',
-        '--format',
-        'glb,bvh,usda',
-      ],
+      ...['--out', join(folder, 'brindle-baked.glb'), '--clips', 'all', '--format', 'glb,bvh,usda'],
     ],
     { cwd: ROOT, stdio: 'pipe' },
   );

@@ -10,10 +10,11 @@ import {
   MANY_NAMES,
   type BakeOptions,
   type ClipReport,
+  type Thinning,
 } from '@oscillum/core/bake';
 import { readContainer, type Container, type Decoders } from '@oscillum/core/gltf';
 import { HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
-import { OscillumError } from '@oscillum/core/model';
+import { OscillumError, type Shot } from '@oscillum/core/model';
 import { amount, checkSame, oneOf, open, readShot, UsageError, whole, writeWhole } from './common';
 
 const OPTIONS = {
@@ -89,6 +90,19 @@ export async function bake(args: string[]): Promise<number> {
   return failed > 0 ? 1 : 0;
 }
 
+/** As asked for; what is not said is as the shot has it. */
+function thinningOf(values: Values, shot: Shot): Thinning | null {
+  const own = shot.keys.thin;
+  const kind = oneOf(values.thin, ['cubic', 'linear', 'no'], own?.kind ?? 'no', '--thin');
+  if (kind === 'no') return null;
+  const { degrees, millimetres } = own ?? DEFAULT_THINNING;
+  return {
+    kind,
+    degrees: amount(values.degrees, degrees, '--degrees'),
+    millimetres: amount(values.millimetres, millimetres, '--millimetres'),
+  };
+}
+
 type Values = ReturnType<typeof parseArgs<{ options: typeof OPTIONS }>>['values'];
 
 async function bakeOne(path: string, out: string, values: Values): Promise<Written> {
@@ -101,16 +115,10 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   const options: BakeOptions = {
     ...defaultBake(shot),
     ...framesOf(values.frames),
-    step: amount(values.step, 1, '--step'),
+    step: amount(values.step, shot.keys.step, '--step'),
     lead: values.lead ?? false,
     into: oneOf(values.into, ['new', 'replace', 'offset'], 'new', '--into'),
-    thin: values.thin
-      ? {
-          kind: oneOf(values.thin, ['cubic', 'linear'], 'cubic', '--thin'),
-          degrees: amount(values.degrees, DEFAULT_THINNING.degrees, '--degrees'),
-          millimetres: amount(values.millimetres, DEFAULT_THINNING.millimetres, '--millimetres'),
-        }
-      : null,
+    thin: thinningOf(values, shot),
   };
   const clips = values.clips === undefined ? null : clipsOf(values.clips, container, decoders);
   if (clips && values.frames !== undefined)

@@ -22,6 +22,7 @@ const NAMES = [
   'sheet',
   'rule',
   'preroll',
+  'picked',
   'line',
   'graphite',
   'verdigris',

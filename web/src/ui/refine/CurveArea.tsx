@@ -4,10 +4,21 @@ import type { Refinement } from '@oscillum/core/model';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { Drawn, Playhead, TimeBar, useSpan, useTimeZoom } from '../common/Time';
-import { drawCurves, frameAt, STRIP, valueAt, xOf, yOf, type Scale, type SlopeHandle } from './draw';
+import {
+  drawCurves,
+  frameAt,
+  STRIP,
+  valueAt,
+  xOf,
+  yOf,
+  type DrawnCurve,
+  type Scale,
+  type SlopeHandle,
+} from './draw';
 import { CurveHead } from './CurveHead';
 import { handlesOf } from './handles';
 import { keyStep, useRefineDesk, type Chosen } from './refineDesk';
+import { useCurveKeys } from './useCurveKeys';
 import { useKeyActions } from './useKeyActions';
 import { keysBetween, useCurves, valueRange } from './useCurves';
 
@@ -32,7 +43,6 @@ export function CurveArea({
 }) {
   const desk = useRefineDesk();
   const dispatch = useAppDispatch();
-  const frame = useAppSelector((s) => Math.round(s.view.frame));
   const night = useAppSelector((s) => s.view.night);
   const { nodes, path, now, ground, chosen, setChosen, draft, setDraft, lay, snap, untouched } = desk;
   const [shown, setShown] = useState<readonly boolean[]>([true, true, true]);
@@ -75,10 +85,18 @@ export function CurveArea({
   const unit = path === 'rotation' ? '°' : '';
   const draw = useCallback(
     (g: CanvasRenderingContext2D) =>
-      drawCurves(g, { scale, curves, shown, span: desk.span, handles: untouched ? [] : handles, unit }),
+      drawCurves(g, {
+        scale,
+        curves,
+        shown,
+        span: desk.span,
+        handles: untouched ? [] : handles,
+        unit,
+        first: desk.range.first,
+      }),
     // Inks change with the desk.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [scale, curves, shown, desk.span, handles, untouched, unit, night],
+    [scale, curves, shown, desk.span, handles, untouched, unit, desk.range.first, night],
   );
 
   const at = (e: React.PointerEvent | React.MouseEvent) => {
@@ -117,12 +135,12 @@ export function CurveArea({
       press.current = { kind: 'span', from: Math.round(frameAt(scale, x)) };
       return;
     }
+    const key = keyNear(x, y);
     const handle = handles.find((h) => Math.hypot(h.x - x, h.y - y) <= NEAR);
-    if (handle) {
+    if (handle && !key) {
       press.current = { kind: 'handle', handle };
       return;
     }
-    const key = keyNear(x, y);
     if (!key) {
       press.current = { kind: 'marquee', x, y, add: e.shiftKey };
       return;
@@ -225,32 +243,11 @@ export function CurveArea({
   };
 
   const { insertAt, remove, copy, paste, nudge } = useKeyActions(desk, commit);
-  const keyDown = (e: React.KeyboardEvent) => {
-    const mod = e.ctrlKey || e.metaKey;
-    const some = Object.values(chosen).some((list) => list.length > 0);
-    const much = e.shiftKey ? 10 : 1;
-    const first = Math.max(0, shown.findIndex(Boolean));
-    const small = path === 'rotation' ? 1 : (values.high - values.low) / 100;
-    const does: Record<string, (() => void) | false> = {
-      Delete: some && remove,
-      Backspace: some && remove,
-      Escape: (some || desk.span !== null) && (() => (setChosen({}), desk.setSpan(null))),
-      ArrowLeft: some && (() => nudge(-much, 0, first)),
-      ArrowRight: some && (() => nudge(much, 0, first)),
-      ArrowUp: some && (() => nudge(0, much * small, first)),
-      ArrowDown: some && (() => nudge(0, -much * small, first)),
-      i: !mod && (() => insertAt(frame)),
-      a: mod && (() => takeSpan(desk.range.first, desk.range.last)),
-      c: mod && some && copy,
-      v: mod && (() => paste(e.shiftKey)),
-      V: mod && (() => paste(true)),
-    };
-    const run = does[e.key];
-    if (!run || untouched) return;
-    e.preventDefault();
-    e.stopPropagation();
-    run();
-  };
+  useCurveKeys(desk, field, {
+    ...{ insertAt, remove, copy, paste, nudge, takeSpan },
+    component: Math.max(0, shown.findIndex(Boolean)),
+    small: path === 'rotation' ? 1 : (values.high - values.low) / 100,
+  });
   const wheel = (e: React.WheelEvent) => {
     if (e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || e.deltaY === 0) return;
     const r = field.current!.getBoundingClientRect();
@@ -274,14 +271,12 @@ export function CurveArea({
           tabIndex={0}
           aria-label="Keys and curves of the shown joints"
           aria-roledescription="curve area"
-          data-keys={curves.reduce((n, c) => n + c.now.keys.length, 0)}
+          data-baking={desk.baking}
           data-chosen={count}
-          data-low={values.low}
-          data-high={values.high}
+          data-places={placesOf(curves, scale)}
           onPointerDown={down}
           onPointerMove={move}
           onPointerUp={up}
-          onKeyDown={keyDown}
           onWheel={wheel}
           onDoubleClick={(e) => {
             const { x, y } = at(e);
@@ -302,6 +297,17 @@ export function CurveArea({
       </div>
     </section>
   );
+}
+
+/** Where the keys of one joint stand: x and the three y of each, for tests and for leading the eye. */
+function placesOf(curves: readonly DrawnCurve[], scale: Scale): string | undefined {
+  if (curves.length !== 1) return undefined;
+  const { keys, values } = curves[0]!.now;
+  return Array.from(keys, (f, k) =>
+    [xOf(scale, f), ...[0, 1, 2].map((c) => yOf(scale, values[3 * k + c]!))]
+      .map((v) => v.toFixed(1))
+      .join(' '),
+  ).join(' ');
 }
 
 /** Chosen keys so many frames on. */

@@ -137,11 +137,13 @@ export function CurveHead({
         </button>
       </div>
       <p className="muted small" role="status" style={{ margin: 0 }}>
-        {untouched
-          ? 'The bake as it came. Nothing can be changed in it.'
-          : count > 0
-            ? `${count === 1 ? 'A key' : `${count} keys`} chosen`
-            : 'Press keys, or drag a box round them. Drag along the top for a span.'}
+        {desk.baking
+          ? 'Baking the curves anew…'
+          : untouched
+            ? 'The bake as it came. Nothing can be changed in it.'
+            : count > 0
+              ? `${count === 1 ? 'A key' : `${count} keys`} chosen`
+              : 'Press keys, or drag a box round them. Drag along the top for a span.'}
       </p>
     </div>
   );

@@ -62,7 +62,7 @@ function Room(refining: Refining) {
   const before = useRef<Pictured | null>(null);
   const pictured = useMemo(
     // What was read of curves that stay is kept.
-     
+
     () => (before.current = pictureOf(before.current, shown, character, shot.range, ground)),
     [shown, character, shot.range, ground],
   );

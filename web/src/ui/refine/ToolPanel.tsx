@@ -70,7 +70,7 @@ const SHAPES: readonly Shape[] = [
     choice: {
       ...{ key: 'about', name: 'About' },
       choices: [
-        ['line', 'the line between its ends'],
+        ['line', 'the line through it'],
         ['source', 'the source'],
       ],
     },

@@ -57,11 +57,21 @@ export interface CurvePicture {
   readonly span: { readonly first: number; readonly last: number } | null;
   readonly handles: readonly SlopeHandle[];
   readonly unit: string;
+  /** First frame of the shot; what is before it is pre-roll. */
+  readonly first: number;
 }
 
 /** Height of the strip on which a span of frames is drawn. */
 export const STRIP = 14;
-const KEY = 3;
+const KEY = 3.4;
+/** So many keys are drawn as plain squares, which is quicker. */
+const MANY = 3000;
+
+/** Frames between keys, on average. */
+function keysSpan(curves: readonly DrawnCurve[]): number | null {
+  const { keys } = curves[0]?.now ?? { keys: [] };
+  return keys.length > 1 ? (keys[keys.length - 1]! - keys[0]!) / (keys.length - 1) : null;
+}
 
 function path(g: CanvasRenderingContext2D, s: Scale, c: ReadCurve, component: number): void {
   const n = c.samples.length / 3;
@@ -86,10 +96,14 @@ function niceStep(range: number): number {
 export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
   const { scale: s, curves, shown } = p;
   g.clearRect(0, 0, s.width, s.height);
+  g.fillStyle = C.preroll;
+  g.fillRect(0, 0, xOf(s, p.first), s.height);
   if (p.span) {
     const [a, b] = [xOf(s, p.span.first), xOf(s, p.span.last)];
-    g.fillStyle = C.preroll;
+    g.fillStyle = C.picked;
+    g.globalAlpha = 0.45;
     g.fillRect(a, 0, Math.max(1, b - a), s.height);
+    g.globalAlpha = 1;
     g.fillStyle = C.graphite;
     g.fillRect(a, STRIP - 3, Math.max(1, b - a), 3);
   }
@@ -133,23 +147,36 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
   strokes((c) => c.bake, 0.35, 3);
   strokes((c) => c.now, 1, curves.length > 6 ? 1 : 1.7);
 
+  // Keys on every frame are small, so that the curve is seen between them.
+  const keys = curves.reduce((n, c) => n + c.now.keys.length, 0);
+  const apart = (s.width / (s.to - s.from)) * (keysSpan(curves) ?? 1);
+  const radius = apart < 9 ? 1.6 : KEY;
+  const dots = (at: readonly (readonly [number, number])[], r: number) => {
+    g.beginPath();
+    for (const [x, y] of at)
+      if (keys > MANY) g.rect(x - r, y - r, 2 * r, 2 * r);
+      else {
+        g.moveTo(x + r, y);
+        g.arc(x, y, r, 0, 2 * Math.PI);
+      }
+    g.fill();
+  };
   const chosen: [number, number][] = [];
   shown.forEach((visible, component) => {
     if (!visible) return;
-    g.fillStyle = C.sheet;
-    g.strokeStyle = C[STROKES[component]!.ink];
-    g.lineWidth = 1.3;
-    g.beginPath();
+    const list: [number, number][] = [];
     for (const { now, chosen: picked } of curves)
       for (let k = 0; k < now.keys.length; k++) {
         const x = xOf(s, now.keys[k]!);
         if (x < -KEY || x > s.width + KEY) continue;
-        const y = yOf(s, now.values[3 * k + component]!);
-        if (picked.size > 0 && picked.has(now.keys[k]!)) chosen.push([x, y]);
-        else g.rect(x - KEY + 0.5, y - KEY + 0.5, 2 * KEY - 1, 2 * KEY - 1);
+        const at: [number, number] = [x, yOf(s, now.values[3 * k + component]!)];
+        (picked.size > 0 && picked.has(now.keys[k]!) ? chosen : list).push(at);
       }
-    g.fill();
-    g.stroke();
+    g.fillStyle = C[STROKES[component]!.ink];
+    dots(list, radius);
+    if (radius < KEY) return;
+    g.fillStyle = C.sheet;
+    dots(list, radius - 1.4);
   });
   g.strokeStyle = C.ink;
   g.beginPath();
@@ -167,9 +194,7 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
   g.fill();
   g.stroke();
   g.fillStyle = C.ink;
-  g.beginPath();
-  for (const [x, y] of chosen) g.rect(x - KEY - 0.5, y - KEY - 0.5, 2 * KEY + 1, 2 * KEY + 1);
-  g.fill();
+  dots(chosen, radius + 1);
 
   if (curves.length <= 3)
     for (const c of curves)

@@ -1,11 +1,12 @@
 import { keysOf, plainFrame, readSlope, type Curves, type Ground } from '@oscillum/core/refine';
 import { xOf, yOf, type DrawnCurve, type Scale, type SlopeHandle } from './draw';
 
-/** Handles of slopes are drawn this far from their key, as a share of the way to the next one. */
+/** Handles of slopes are drawn this far from their key, as a share of the way to the next one, or px. */
 const REACH = 1 / 3;
+const SHORTEST = 26;
 /** Of more curves or keys than this they could not be told apart. */
 const MOST_CURVES = 3;
-const MOST_KEYS = 12;
+const MOST_KEYS = 4;
 
 /** Where the slopes of chosen keys are drawn. */
 export function handlesOf(
@@ -28,7 +29,9 @@ export function handlesOf(
       return (['in', 'out'] as const).flatMap((side) => {
         const beside = keys[side === 'in' ? i - 1 : i + 1];
         if (!beside) return [];
-        const way = REACH * (beside.frame - frame);
+        // Never so short that it would lie on its key.
+        const long = (SHORTEST / scale.width) * (scale.to - scale.from);
+        const way = Math.max(REACH * Math.abs(beside.frame - frame), long) * (side === 'in' ? -1 : 1);
         const slopes = readSlope(k, side === 'in' ? 0 : 1, c.path, rest, ground.fps);
         return shown.flatMap((visible, component): SlopeHandle[] => {
           if (!visible) return [];

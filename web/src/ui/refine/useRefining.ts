@@ -27,6 +27,8 @@ export interface Refining {
   /** And with what the hand is doing. */
   readonly now: Curves;
   readonly ground: Ground;
+  /** The curves are of settings before: newer ones are on their way. */
+  readonly baking: boolean;
   readonly misfits: readonly Misfit[];
   readonly draft: Refinement | null;
   setDraft: (step: Refinement | null) => void;
@@ -77,9 +79,9 @@ export function useRefining(): RefiningState {
     if (!base || !ground) return null;
     if (muted) return base;
     // Steps that were laid are kept from one edit to the next.
-     
+
     known.current = fold(known.current, base, ground, steps);
-     
+
     return known.current.results.at(-1) ?? base;
   }, [base, ground, steps, muted]);
   const now = useMemo(
@@ -109,14 +111,28 @@ export function useRefining(): RefiningState {
   const accept = () => dispatch(acceptBake(remember(steps.flatMap((s) => s.channels))));
   if (baked.at === 'failed') return baked;
   if (!base || !laid || !now || !ground) return { at: 'baking' };
-  return { at: 'open', base, laid, now, ground, misfits: fits, draft, setDraft, lay, accept };
+  return {
+    at: 'open',
+    baking: baked.stale,
+    base,
+    laid,
+    now,
+    ground,
+    misfits: fits,
+    draft,
+    setDraft,
+    lay,
+    accept,
+  };
 }
 
 type Baked =
-  { at: 'baking' } | { at: 'baked'; shot: Shot; clip: BakedClip } | { at: 'failed'; sentence: string };
+  | { at: 'baking' }
+  | { at: 'baked'; shot: Shot; clip: BakedClip; key: string }
+  | { at: 'failed'; sentence: string };
 
 /** The shot's bake as curves, baked again whenever what it depends on changes; the last one stands meanwhile. */
-function useBaked(shot: Shot): Baked {
+function useBaked(shot: Shot): Baked & { readonly stale: boolean } {
   const { simulation } = useDesk();
   const [baked, setBaked] = useState<Baked>({ at: 'baking' });
   // Refinements, takes and the name change nothing in it.
@@ -132,7 +148,7 @@ function useBaked(shot: Shot): Baked {
     );
     simulation
       .bakeCurves(whole)
-      .then((clip) => !gone && setBaked({ at: 'baked', shot: whole, clip }))
+      .then((clip) => !gone && setBaked({ at: 'baked', shot: whole, clip, key }))
       .catch((e: unknown) => {
         if (gone) return;
         if (!(e instanceof WorkError)) throw e;
@@ -142,5 +158,5 @@ function useBaked(shot: Shot): Baked {
       gone = true;
     };
   }, [key, simulation]);
-  return baked;
+  return { ...baked, stale: baked.at === 'baked' && baked.key !== key };
 }
