@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { expect, type Download, type Page } from '@playwright/test';
 import { demoFiles } from '@oscillum/demo';
@@ -102,7 +103,7 @@ export async function play(
 
 const field = (page: Page) => page.getByRole('application', { name: /Keys and curves/ });
 
-/** What the curves of the shown joints are, once they are baked: changes with every one of their keys. */
+/** What the curve of the first joint shown is, once it is baked: changes with every one of its keys. */
 export async function curveKeys(page: Page): Promise<string> {
   await expect(field(page)).toHaveAttribute('data-baking', 'false');
   return (await field(page).getAttribute('data-places'))!;
@@ -117,9 +118,11 @@ export async function takeSpan(page: Page, from: number, to: number): Promise<vo
   await page.mouse.up();
 }
 
-/** Where a key of the one joint that is shown stands on the page: frame and value of a component. */
+/** Where a key of the first joint that is shown stands on the page: frame and value of a component. */
 export async function keyAt(page: Page, index: number, component: number): Promise<{ x: number; y: number }> {
   const box = (await field(page).boundingBox())!;
   const at = (await field(page).getAttribute('data-places'))!.split(' ').map(Number);
   return { x: box.x + at[4 * index]!, y: box.y + at[4 * index + 1 + component]! };
 }
+
+export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

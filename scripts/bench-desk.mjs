@@ -1,5 +1,5 @@
 /**
- * npm run bench:memory (the first argument is `memory`): see e2e/bench-memory.ts.
+ * npm run bench:memory, npm run bench:refine (the first argument is `memory` or `refine`): see e2e/bench-memory.ts, e2e/bench-refine.ts.
  * npm run bench:desk: slider movement to picture in the headless browser, ten chains of ten links over 240 frames.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -9,9 +9,10 @@ import { join } from 'node:path';
 import { ensureBuild, ensurePackages, ROOT } from './packages.mjs';
 import { freePort, installPackages, startCluster } from './postgres.mjs';
 
+const [, , which, ...more] = process.argv;
 const [script, rest] =
-  process.argv[2] === 'memory'
-    ? ['bench-memory.ts', process.argv.slice(3)]
+  which === 'memory' || which === 'refine'
+    ? [`bench-${which}.ts`, more]
     : ['bench-desk.ts', process.argv.slice(2)];
 const scratch = mkdtempSync(join(tmpdir(), 'oscillum-bench-'));
 spawnSync('chmod', ['755', scratch]);

@@ -37,7 +37,9 @@ export function eulerFrom(
   const [a, b, c] = [ax * DEGREES, ay * DEGREES, az * DEGREES];
   // The other way to say the same turns y past the right angle.
   const own = away(a, near[0]!) + away(b, near[1]!) + away(c, near[2]!);
-  const other = away(a + 180, near[0]!) + away(180 - b, near[1]!) + away(c + 180, near[2]!);
+  // The two are 360° apart in all, so that the second need not be looked at when the first is near.
+  const other =
+    own < 180 ? Infinity : away(a + 180, near[0]!) + away(180 - b, near[1]!) + away(c + 180, near[2]!);
   const swap = other < own - 1e-9;
   out[0] = nearest(swap ? a + 180 : a, near[0]!);
   out[1] = nearest(swap ? 180 - b : b, near[1]!);

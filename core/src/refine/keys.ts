@@ -2,13 +2,26 @@ import { sampleChannel, type Channel } from '../character/index';
 import { eulerFrom, eulerTo, sizeOf } from '../curves/index';
 import { quatConjugate, quatMultiply, quatNormalise } from '../math/index';
 import type { CopiedKey, Refinement, RefineTool } from '../model/index';
-import { channelOf, keysOf, SAME_FRAME, slopeBetween, timeOf, type Ground, type Key } from './curves';
+import {
+  channelOf,
+  framesOf,
+  keysOf,
+  SAME_FRAME,
+  slopeBetween,
+  timeOf,
+  type Ground,
+  type Key,
+} from './curves';
 
 type KeyTool = Extract<RefineTool, { tool: 'move' | 'insert' | 'delete' | 'slope' | 'handle' | 'paste' }>;
 
 /** A key tool on one channel, the `k`th of its step. Keys that it names and that are not there are put in first. */
 export function keyChannel(c: Channel, step: Refinement, does: KeyTool, k: number, g: Ground): Channel {
   if (does.tool === 'paste') return paste(c, does.keys[k] ?? [], does.at, g);
+  if (does.tool === 'move') {
+    const quick = moveInPlace(c, step, does, k, g);
+    if (quick) return quick;
+  }
   const keys = keysOf(c, g);
   const named = does.tool === 'insert' ? does.frames : does.keys?.[k];
   const picked: Key[] = [];
@@ -41,6 +54,72 @@ export function keyChannel(c: Channel, step: Refinement, does: KeyTool, k: numbe
     return { ...key, slopes: slopesOf(does.kind, keys, i, g.fps) };
   });
   return channelOf(c, next, g);
+}
+
+/**
+ * The same for keys that all stay in their order, on flat arrays: what a hand drags is often thousands. Null when keys
+ * are to change places, or are not there.
+ */
+function moveInPlace(
+  c: Channel,
+  step: Refinement,
+  does: Extract<KeyTool, { tool: 'move' }>,
+  k: number,
+  g: Ground,
+): Channel | null {
+  const frames = framesOf(c, g);
+  const n = frames.length;
+  const named = does.keys?.[k];
+  const picked: number[] = [];
+  if (named) {
+    if (does.frames !== 0 && named.length !== n) return null;
+    const sorted = Float64Array.from(named).sort();
+    let at = 0;
+    for (const frame of sorted) {
+      while (at < n && frames[at]! < frame - SAME_FRAME) at++;
+      if (at === n || Math.abs(frames[at]! - frame) >= SAME_FRAME) return null;
+      picked.push(at);
+    }
+  } else {
+    for (let i = 0; i < n; i++)
+      if (frames[i]! >= step.first - 1e-6 && frames[i]! <= step.last + 1e-6) picked.push(i);
+    if (does.frames !== 0 && picked.length !== n) return null;
+  }
+  const size = sizeOf(c.path);
+  const cubic = c.interpolation === 'CUBICSPLINE';
+  const stride = cubic ? 3 * size : size;
+  const values = c.values.slice();
+  const rest = g.character.nodes[c.node]!.r;
+  const angles = new Float64Array(3);
+  const by = new Float64Array(4);
+  for (const i of picked) {
+    const at = stride * i + (cubic ? size : 0);
+    if (size === 3) {
+      values[at + does.component]! += does.by;
+      continue;
+    }
+    if (does.by === 0) continue;
+    eulerFrom(angles, rest, values, at, angles);
+    angles[does.component]! += does.by;
+    quatConjugate(by, 0, values, at);
+    eulerTo(values, at, rest, angles);
+    if (!cubic) continue;
+    quatMultiply(by, 0, by, 0, values, at);
+    quatMultiply(values, at - 4, values, at - 4, by, 0);
+    quatMultiply(values, at + 4, values, at + 4, by, 0);
+  }
+  if (size === 4) keepSides(values, stride, cubic ? size : 0);
+  const times = does.frames === 0 ? c.times : c.times.map((t) => t + does.frames / g.fps);
+  return { ...c, times, values };
+}
+
+/** Puts every key's quaternion, with its slopes, on the side of the one before. */
+function keepSides(values: Float64Array, stride: number, base: number): void {
+  for (let i = stride; i < values.length; i += stride) {
+    let dot = 0;
+    for (let a = 0; a < 4; a++) dot += values[i + base + a]! * values[i - stride + base + a]!;
+    if (dot < 0) for (let a = 0; a < stride; a++) values[i + a] = -values[i + a]!;
+  }
 }
 
 /** The curve's own value at a frame as a key that does not change it. */

@@ -1,18 +1,27 @@
-import { useMemo, useState } from 'react';
+import { memo, useMemo, useState } from 'react';
 import { partsInOrder } from '@oscillum/core/model';
+import type { Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../common/desk';
-import { useRefineDesk } from './refineDesk';
 
 const { jointsSelected, partsSelected } = viewSlice.actions;
 
-/** Joints that have curves: by chain, root to tip, then all that the clip itself moves. */
-export function ChannelTree() {
+/**
+ * Joints that have curves: by chain, root to tip, then all that the clip itself moves. Not drawn anew while a hand is at
+ * the curves.
+ */
+export const ChannelTree = memo(function ChannelTree({
+  base,
+  nodes,
+}: {
+  base: Curves;
+  nodes: readonly number[];
+}) {
   const { character } = useDesk();
   const dispatch = useAppDispatch();
   const shot = useAppSelector((s) => s.shot.shot)!;
-  const { base, nodes, nameOf } = useRefineDesk();
+  const nameOf = (node: number) => character.nodes[node]?.name ?? `joint ${node}`;
   const [query, setQuery] = useState('');
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const refined = useMemo(
@@ -113,4 +122,4 @@ export function ChannelTree() {
       </div>
     </section>
   );
-}
+});

@@ -1,3 +1,4 @@
+import { flushSync } from 'react-dom';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { channelKey, framesOf, plainFrame } from '@oscillum/core/refine';
 import type { Refinement } from '@oscillum/core/model';
@@ -156,7 +157,9 @@ export function CurveArea({
     desk.setSpan(null);
     press.current = { kind: 'keys', x, y, component: key.component, chosen: next, moved: false };
   };
-  const move = (e: React.PointerEvent) => {
+  // Drawn before the browser's next picture, not one later.
+  const move = (e: React.PointerEvent) => flushSync(() => drag(e));
+  const drag = (e: React.PointerEvent) => {
     const p = press.current;
     if (!p) return;
     const { x, y } = at(e);
@@ -299,9 +302,9 @@ export function CurveArea({
   );
 }
 
-/** Where the keys of one joint stand: x and the three y of each, for tests and for leading the eye. */
+/** Where the keys of the first joint stand: x and the three y of each, for tests and for leading the eye. */
 function placesOf(curves: readonly DrawnCurve[], scale: Scale): string | undefined {
-  if (curves.length !== 1) return undefined;
+  if (curves.length === 0) return undefined;
   const { keys, values } = curves[0]!.now;
   return Array.from(keys, (f, k) =>
     [xOf(scale, f), ...[0, 1, 2].map((c) => yOf(scale, values[3 * k + c]!))]

@@ -76,7 +76,7 @@ function Room(refining: Refining) {
     <RefineContext.Provider value={desk}>
       <Panels
         room="refine"
-        left={<ChannelTree />}
+        left={<ChannelTree base={base} nodes={nodes} />}
         centre={<StageView offers={false} picture={pictured.picture} />}
         bottom={
           <CurveArea

@@ -66,6 +66,8 @@ export const STRIP = 14;
 const KEY = 3.4;
 /** So many keys are drawn as plain squares, which is quicker. */
 const MANY = 3000;
+/** Of those, so many px apart at least. */
+const CELL = 3;
 
 /** Frames between keys, on average. */
 function keysSpan(curves: readonly DrawnCurve[]): number | null {
@@ -124,7 +126,7 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
       g.fillText(`${Number(v.toPrecision(6))}${p.unit}`, 4, y - 2);
     }
   }
-  // All curves of one component in one stroke.
+  // A stroke a curve: one path of many is much slower to fill in.
   const strokes = (of: (c: DrawnCurve) => ReadCurve | null, alpha: number, width: number, ink?: string) => {
     shown.forEach((visible, component) => {
       if (!visible) return;
@@ -133,12 +135,13 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
       g.globalAlpha = alpha;
       g.lineWidth = width;
       g.setLineDash(curves.length > 4 ? [] : [...dash]);
-      g.beginPath();
       for (const c of curves) {
         const r = of(c);
-        if (r) path(g, s, r, component);
+        if (!r) continue;
+        g.beginPath();
+        path(g, s, r, component);
+        g.stroke();
       }
-      g.stroke();
     });
     g.globalAlpha = 1;
     g.setLineDash([]);
@@ -151,26 +154,39 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
   const keys = curves.reduce((n, c) => n + c.now.keys.length, 0);
   const apart = (s.width / (s.to - s.from)) * (keysSpan(curves) ?? 1);
   const radius = apart < 9 ? 1.6 : KEY;
-  const dots = (at: readonly (readonly [number, number])[], r: number) => {
-    g.beginPath();
-    for (const [x, y] of at)
-      if (keys > MANY) g.rect(x - r, y - r, 2 * r, 2 * r);
-      else {
-        g.moveTo(x + r, y);
-        g.arc(x, y, r, 0, 2 * Math.PI);
+  /** x and y by turns. */
+  const dots = (at: readonly number[], r: number) => {
+    if (keys > MANY) {
+      // Those that would lie on one another are drawn once.
+      const across = Math.ceil(s.width / CELL) + 2;
+      const taken = new Uint8Array(across * (Math.ceil(s.height / CELL) + 2));
+      for (let i = 0; i < at.length; i += 2) {
+        const [x, y] = [at[i]!, at[i + 1]!];
+        const cell = across * (Math.floor(y / CELL) + 1) + Math.floor(x / CELL) + 1;
+        if (y < 0 || y > s.height || taken[cell]) continue;
+        taken[cell] = 1;
+        g.fillRect(Math.round(x - r), Math.round(y - r), 2 * r, 2 * r);
       }
+      return;
+    }
+    g.beginPath();
+    for (let i = 0; i < at.length; i += 2) {
+      const [x, y] = [at[i]!, at[i + 1]!];
+      g.moveTo(x + r, y);
+      g.arc(x, y, r, 0, 2 * Math.PI);
+    }
     g.fill();
   };
-  const chosen: [number, number][] = [];
+  const chosen: number[] = [];
   shown.forEach((visible, component) => {
     if (!visible) return;
-    const list: [number, number][] = [];
+    const list: number[] = [];
     for (const { now, chosen: picked } of curves)
       for (let k = 0; k < now.keys.length; k++) {
         const x = xOf(s, now.keys[k]!);
         if (x < -KEY || x > s.width + KEY) continue;
-        const at: [number, number] = [x, yOf(s, now.values[3 * k + component]!)];
-        (picked.size > 0 && picked.has(now.keys[k]!) ? chosen : list).push(at);
+        const into = picked.size > 0 && picked.has(now.keys[k]!) ? chosen : list;
+        into.push(x, yOf(s, now.values[3 * k + component]!));
       }
     g.fillStyle = C[STROKES[component]!.ink];
     dots(list, radius);
