@@ -18,7 +18,7 @@ const order = {
     'handoff',
     'contract',
   ],
-  server: ['config', 'errors', 'db', 'repos', 'usecases', 'middleware', 'routes', 'app'],
+  server: ['config', 'errors', 'db', 'repos', 'queue', 'usecases', 'work', 'middleware', 'routes', 'app'],
   web: ['api', 'state', 'sim', 'stage', 'tools', 'ui', 'app'],
 };
 const upward = Object.entries(order).flatMap(([pkg, folders]) =>

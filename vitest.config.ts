@@ -5,6 +5,7 @@ export default defineConfig({
     include: [
       'core/**/*.test.ts',
       'demo/**/*.test.ts',
+      'player/**/*.test.ts',
       'server/**/*.test.ts',
       'cli/**/*.test.ts',
       'web/src/**/*.test.ts',

@@ -190,18 +190,13 @@ export function recordingFor(o: BakeOptions): Recording | null {
   return o.lead || between > 1 ? { lead: o.lead, between, rows: [] } : null;
 }
 
-/**
- * From an opened file and a shot to the bytes of the baked GLB, its refinements laid on it. A generator: it yields the share done, 0..1, after
- * every frame, so that the caller can show progress and stop. The application and the command line both run this.
- */
-export function* bakeGlb(
-  container: Container,
+/** Simulates a shot and bakes it, its refinements laid on it. A generator: yields the share done after every frame. */
+export function* bakeRefined(
+  character: Character,
   shot: Shot,
   o: BakeOptions,
-  decoders: Decoders = {},
-): Generator<number, { bytes: Uint8Array<ArrayBuffer>; report: ThinReport }> {
+): Generator<number, { clip: BakedClip; report: ThinReport }> {
   checkBake(shot, o);
-  const character = readContainer(container, decoders, { skeletonOnly: true });
   const recording = recordingFor(o);
   const run = simulate(character, shot, {}, undefined, recording);
   const total = shot.range.last - shot.range.first + 1 + shot.preRoll;
@@ -210,11 +205,21 @@ export function* bakeGlb(
     if (step.done) {
       const { clip, report } = bakeClip(character, shot, step.value, o, recording?.rows);
       const refined = refineClip(character, shot, clip);
-      return {
-        bytes: writeGlb(container, refined.clip),
-        report: { ...report, after: report.after + refined.keys },
-      };
+      return { clip: refined.clip, report: { ...report, after: report.after + refined.keys } };
     }
     yield Math.min(1, n / total);
   }
+}
+
+/** From an opened file and a shot to the bytes of the baked GLB. A generator like {@link bakeRefined}. */
+export function* bakeGlb(
+  container: Container,
+  shot: Shot,
+  o: BakeOptions,
+  decoders: Decoders = {},
+): Generator<number, { bytes: Uint8Array<ArrayBuffer>; report: ThinReport }> {
+  checkBake(shot, o);
+  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const { clip, report } = yield* bakeRefined(character, shot, o);
+  return { bytes: writeGlb(container, clip), report };
 }

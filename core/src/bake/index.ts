@@ -1,5 +1,14 @@
-export { bakeClip, bakeGlb, recordingFor, type Baked } from './bake';
+export { bakeClip, bakeGlb, bakeRefined, recordingFor, type Baked } from './bake';
 export { checkBake, DEFAULT_THINNING, defaultBake, type BakeOptions, type Thinning } from './options';
 export type { ThinReport } from './thinning';
-export { bakeClips, MANY_NAMES, type ClipReport, type SharedOptions } from './many';
+export {
+  bakeClips,
+  MANY_NAMES,
+  planClips,
+  type BakedPiece,
+  type ClipPlan,
+  type ClipReport,
+  type Pieces,
+  type SharedOptions,
+} from './many';
 export { thinClip, type ThinClipOptions } from './thinClip';

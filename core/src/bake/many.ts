@@ -1,7 +1,16 @@
-import { openContainer, readContainer, toGlb, type Container, type Decoders } from '../formats/gltf/index';
+import type { Character } from '../character/index';
+import {
+  openContainer,
+  readContainer,
+  toGlb,
+  writeGlb,
+  type BakedClip,
+  type Container,
+  type Decoders,
+} from '../formats/gltf/index';
 import type { Shot } from '../model/index';
 import { carryTo } from '../simulate/index';
-import { bakeGlb } from './bake';
+import { bakeRefined } from './bake';
 import { defaultBake, type BakeOptions } from './options';
 import type { ThinReport } from './thinning';
 
@@ -20,46 +29,80 @@ export interface ClipReport extends ThinReport {
 
 export const MANY_NAMES = '{clip} with follow-through';
 
-/**
- * Bakes the set-up of one shot on several clips of its character, each over its whole length, into one GLB. The clip the
- * shot is on keeps its own frames. A generator like {@link bakeGlb}: yields the share done.
- */
-export function* bakeClips(
-  container: Container,
+/** One clip to be baked: the shot on it, and with what. */
+export interface ClipPlan {
+  readonly shot: Shot;
+  readonly options: BakeOptions;
+  readonly missed: readonly string[];
+  /** What it is called in reports. */
+  readonly label: string;
+}
+
+/** One clip that was baked: what is written of it, and its report. */
+export interface BakedPiece {
+  readonly clip: BakedClip;
+  readonly report: ThinReport;
+}
+
+/** Pieces that are known already, by the number of their plan, and what is told of each new one. */
+export interface Pieces {
+  readonly known: ReadonlyMap<number, BakedPiece>;
+  readonly made: (index: number, piece: BakedPiece) => void;
+}
+
+/** The set-up of one shot on several clips of its character, each over its whole length; on its own it is as it is. */
+export function planClips(
+  character: Character,
   shot: Shot,
   clips: readonly number[],
   o: SharedOptions,
-  decoders: Decoders = {},
-): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[] }> {
-  const character = readContainer(container, decoders, { skeletonOnly: true });
+): ClipPlan[] {
   const parts =
     o.parts ??
     Object.values(shot.parts)
       .filter((p) => !p.muted)
       .map((p) => p.id);
-  const reports: ClipReport[] = [];
-  let now = container;
-  for (const [k, clip] of clips.entries()) {
+  return clips.map((clip) => {
     const { shot: on, missed } =
       clip === shot.clip?.index ? { shot, missed: [] } : carryTo(shot, character, shot.character, clip);
-    const name = o.name.replaceAll('{clip}', on.clip?.name ?? 'Rest');
-    // Each clip over its own whole length.
+    const label = on.clip?.name ?? 'Rest';
+    const name = o.name.replaceAll('{clip}', label);
     const { first, last } = on.range;
-    const run = bakeGlb(now, on, { ...defaultBake(on), ...o, first, last, name, parts }, decoders);
-    for (;;) {
-      const step = run.next();
-      if (step.done) {
-        const { bytes, report } = step.value;
-        reports.push({
-          ...report,
-          ...{ clip: on.clip?.name ?? 'Rest', missed },
-          frames: on.range.last - on.range.first + 1,
-        });
-        now = openContainer(bytes, container.fileName);
-        break;
+    return { shot: on, options: { ...defaultBake(on), ...o, first, last, name, parts }, missed, label };
+  });
+}
+
+/**
+ * Bakes clips of one character into one GLB. Each is baked by itself, so that what was made of it can be kept. A
+ * generator: yields the share done.
+ */
+export function* bakeClips(
+  container: Container,
+  plans: readonly ClipPlan[],
+  decoders: Decoders = {},
+  pieces?: Pieces,
+): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[] }> {
+  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const reports: ClipReport[] = [];
+  let now = container;
+  for (const [k, { shot, options, missed, label }] of plans.entries()) {
+    let piece = pieces?.known.get(k);
+    if (!piece) {
+      const run = bakeRefined(character, shot, options);
+      for (;;) {
+        const step = run.next();
+        if (step.done) {
+          piece = step.value;
+          break;
+        }
+        yield (k + step.value) / plans.length;
       }
-      yield (k + step.value) / clips.length;
+      pieces?.made(k, piece);
     }
+    const frames = options.last - options.first + 1;
+    reports.push({ ...piece.report, clip: label, frames, missed });
+    now = openContainer(writeGlb(now, piece.clip), container.fileName);
+    yield (k + 1) / plans.length;
   }
   return { bytes: toGlb(now), reports };
 }

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CharacterHash, Edit, Shot } from '../model/index';
+import { Job, PostJobs } from './jobs';
 
 /** Every error the server sends, whatever went wrong. */
 export const ApiError = z.object({
@@ -183,6 +184,70 @@ export const ENDPOINTS = {
     says: 'Takes a deletion back.',
     body: Empty,
     response: ShotState,
+    errors: ['not-found'],
+  },
+  createJobs: {
+    method: 'POST',
+    path: '/api/jobs',
+    says: 'Puts bakes into the queue, a job a shot. A job that was asked for before, and has not failed, is that one again.',
+    body: PostJobs,
+    response: z.array(Job),
+    errors: ['not-found', 'shot.invalid', 'bake.invalid'],
+  },
+  listJobs: {
+    method: 'GET',
+    path: '/api/jobs',
+    says: 'The jobs of the last days, newest first.',
+    body: null,
+    response: z.array(Job),
+    errors: [],
+  },
+  watchJobs: {
+    method: 'GET',
+    path: '/api/jobs/events',
+    says: 'Server-sent events: `job` with a job whenever one changes, beginning with those that are not over.',
+    body: null,
+    response: 'bytes',
+    errors: [],
+  },
+  getJob: {
+    method: 'GET',
+    path: '/api/jobs/:id',
+    says: 'How far a job is, and what it has made.',
+    body: null,
+    response: Job,
+    errors: ['not-found'],
+  },
+  cancelJob: {
+    method: 'POST',
+    path: '/api/jobs/:id/cancel',
+    says: 'Stops a job that is not over. What it has baked already is kept for when it is asked for again.',
+    body: Empty,
+    response: Job,
+    errors: ['not-found', 'job.over'],
+  },
+  retryJob: {
+    method: 'POST',
+    path: '/api/jobs/:id/retry',
+    says: 'Puts a job that failed or was cancelled into the queue again.',
+    body: Empty,
+    response: Job,
+    errors: ['not-found', 'job.over'],
+  },
+  deleteJob: {
+    method: 'DELETE',
+    path: '/api/jobs/:id',
+    says: 'Takes a job that is over off the list, with what it has made.',
+    body: null,
+    response: Empty,
+    errors: ['not-found', 'job.running'],
+  },
+  downloadJobFile: {
+    method: 'GET',
+    path: '/api/jobs/:id/files/:name',
+    says: 'A file that a job has made; `all.zip` for all of them with a manifest.',
+    body: null,
+    response: 'bytes',
     errors: ['not-found'],
   },
 } as const satisfies Record<string, Endpoint>;

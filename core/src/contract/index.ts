@@ -9,3 +9,4 @@ export {
   ShotSummary,
   type EndpointName,
 } from './api';
+export { Job, JobId, JobRequest, JobResult, PostJobs } from './jobs';

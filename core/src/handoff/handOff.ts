@@ -1,6 +1,14 @@
 import { strToU8, zipSync } from 'fflate';
 import { bvhNames } from '../formats/bvh/index';
-import { bakeClips, bakeGlb, type BakeOptions, type ClipReport } from '../bake/index';
+import {
+  bakeClips,
+  planClips,
+  type BakeOptions,
+  type ClipPlan,
+  type ClipReport,
+  type Pieces,
+} from '../bake/index';
+import type { Character } from '../character/index';
 import {
   openContainer,
   readContainer,
@@ -61,6 +69,13 @@ export const WITHIN = 1e-4;
 /** Share of the work that baking is. */
 const BAKING = 0.8;
 
+/** The clips that a plan bakes. */
+export function clipPlans(character: Character, shot: Shot, { bake, clips }: HandOffPlan): ClipPlan[] {
+  if (clips) return planClips(character, shot, clips, bake);
+  const label = bake.into === 'replace' ? (shot.clip?.name ?? '') : bake.name.trim();
+  return [{ shot, options: bake, missed: [], label }];
+}
+
 /**
  * Bakes a shot and writes its files, then reads every motion file back and compares it with the baked clip. A generator
  * like bakeGlb: yields the share done. The application and the command line both run this.
@@ -70,32 +85,20 @@ export function* handOff(
   shot: Shot,
   plan: HandOffPlan,
   decoders: Decoders = {},
+  pieces?: Pieces,
 ): Generator<number, HandedOff> {
   const { bake, clips: many, stem } = plan;
+  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const run = bakeClips(container, clipPlans(character, shot, plan), decoders, pieces);
   let bytes: Uint8Array<ArrayBuffer>;
   let clips: readonly ClipReport[];
-  if (many) {
-    const run = bakeClips(container, shot, many, bake, decoders);
-    for (;;) {
-      const step = run.next();
-      if (step.done) {
-        ({ bytes, reports: clips } = step.value);
-        break;
-      }
-      yield BAKING * step.value;
+  for (;;) {
+    const step = run.next();
+    if (step.done) {
+      ({ bytes, reports: clips } = step.value);
+      break;
     }
-  } else {
-    const run = bakeGlb(container, shot, bake, decoders);
-    for (;;) {
-      const step = run.next();
-      if (step.done) {
-        bytes = step.value.bytes;
-        const clip = bake.into === 'replace' ? shot.clip!.name : bake.name.trim();
-        clips = [{ ...step.value.report, clip, frames: bake.last - bake.first + 1, missed: [] }];
-        break;
-      }
-      yield BAKING * step.value;
-    }
+    yield BAKING * step.value;
   }
   const after = readContainer(openContainer(bytes, `${stem}.glb`), decoders);
   const places =

@@ -11,6 +11,7 @@ export {
 } from './files';
 export { measuredTable, motionTable, toCsv, type Table } from './table';
 export {
+  clipPlans,
   HAND_OFF_FORMATS,
   handOff,
   LABELS,

@@ -47,6 +47,7 @@ export { makeValueCurve, profileAt, withKey, type Profile, type ValueKeys } from
 export { applyPreset, Preset, PRESETS } from './presets';
 export {
   ChannelRef,
+  KeyOptions,
   Refinement,
   type CopiedKey,
   type RefineLayer,

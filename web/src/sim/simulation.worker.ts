@@ -1,5 +1,5 @@
 import { bakeClip, defaultBake, recordingFor } from '@oscillum/core/bake';
-import { applyMotion, handOff, zipFiles, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
+import { applyMotion, handOff, zipFiles } from '@oscillum/core/handoff';
 import {
   findStrands,
   makePose,
@@ -285,12 +285,12 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
       const checks = [...step.value.checks];
       const faults: string[] = [];
       // Another player is only loaded when there is something to play.
-      const other = await import('./elsewhere');
+      const { judgeFile } = await import('@oscillum/player');
       for (const [k, file] of files.entries()) {
         await look(PLAYING + ((1 - PLAYING) * k) / files.length);
-        const play = (baked: Character, clip: number) => other.playElsewhere(file, baked, clip, shot.fps);
-        checks.push(...(await playedBy(play, file)));
-        if (file.format === 'glb') faults.push(...(await other.faultsOf(file)));
+        const judged = await judgeFile(file, shot.fps, decoders);
+        checks.push(...judged.checks);
+        faults.push(...judged.faults);
       }
       const zip = files.length > 1 ? zipFiles(step.value, shot) : null;
       post({ kind: 'handed off', job, result: { ...step.value, checks, faults, zip } });
@@ -302,23 +302,6 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
 
 /** Share of handing off after which the files are played by another player. */
 const PLAYING = 0.85;
-
-async function playedBy(
-  play: (baked: Character, clip: number) => Promise<FileCheck | null>,
-  file: HandOffFile,
-): Promise<FileCheck[]> {
-  if (file.format !== 'glb' && file.format !== 'bvh') return [];
-  const baked = readContainer(openContainer(file.bytes, file.name), decoders, { skeletonOnly: true });
-  const out: FileCheck[] = [];
-  for (const name of file.format === 'glb' ? file.clips : [baked.clips[0]?.name ?? '']) {
-    const clip = baked.clips.findLastIndex((c) => c.name === name);
-    // An offset clip is not played by itself: what it is added to is for the player to say.
-    if (clip < 0 || baked.clips[clip]!.over) continue;
-    const check = await play(baked, clip);
-    if (check) out.push(check);
-  }
-  return out;
-}
 
 async function open({ job, fileName, bytes }: Extract<ToWorker, { kind: 'open' }>): Promise<void> {
   container = openContainer(new Uint8Array(bytes), fileName);

@@ -1,0 +1,77 @@
+import { z } from 'zod';
+import { HAND_OFF_FORMATS, type HandOffPlan } from '../handoff/index';
+import { KeyOptions, Shot } from '../model/index';
+
+/** At most so many jobs in one action. */
+const MAX_JOBS = 200;
+
+const Plan = z.strictObject({
+  bake: z.strictObject({
+    first: z.int(),
+    last: z.int(),
+    step: z.number(),
+    parts: z.array(z.string().max(40)).max(2000).nullable(),
+    joints: z.array(z.int().min(0)).max(100_000).nullable(),
+    lead: z.boolean(),
+    into: z.enum(['new', 'replace', 'offset']),
+    name: z.string().max(1000),
+    thin: KeyOptions.shape.thin,
+  }),
+  clips: z.array(z.int().min(0)).min(1).max(500).nullable(),
+  formats: z.array(z.enum(HAND_OFF_FORMATS)).min(1, { error: 'Choose at least one kind of file' }),
+  stem: z.string().regex(/^[^\p{Cc}/\\]{1,200}$/u, { error: 'A file name has 1–200 letters and no slash' }),
+  unit: z.number().gt(0).nullable(),
+  up: z.enum(['Y', 'Z']),
+}) satisfies z.ZodType<HandOffPlan>;
+
+export const JobRequest = z.strictObject({ shot: Shot, plan: Plan });
+export type JobRequest = z.infer<typeof JobRequest>;
+export const PostJobs = z.strictObject({ jobs: z.array(JobRequest).min(1).max(MAX_JOBS) });
+
+export const JobId = z.string().regex(/^[a-z0-9]{12,32}$/, { error: 'A job id is 12–32 letters and digits' });
+
+const Difference = z.object({
+  ...{ file: z.string(), clip: z.string(), by: z.string(), fine: z.boolean() },
+  ...{ joints: z.int(), frames: z.int(), joint: z.string(), frame: z.number() },
+  ...{ distance: z.number(), share: z.number(), degrees: z.number() },
+});
+
+/** What a job has made. */
+export const JobResult = z.object({
+  files: z.array(
+    z.object({
+      name: z.string(),
+      format: z.enum(HAND_OFF_FORMATS),
+      clips: z.array(z.string()),
+      bytes: z.int(),
+      /** SHA-256 of its bytes. */
+      hash: z.string(),
+    }),
+  ),
+  clips: z.array(
+    z.object({
+      ...{ clip: z.string(), frames: z.int(), missed: z.array(z.string()) },
+      ...{ before: z.int(), after: z.int(), degrees: z.number(), millimetres: z.number() },
+    }),
+  ),
+  notes: z.array(z.string()),
+  checks: z.array(Difference),
+  faults: z.array(z.string()),
+});
+export type JobResult = z.infer<typeof JobResult>;
+
+export const Job = z.object({
+  id: JobId,
+  title: z.string(),
+  state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  /** 0..1 */
+  progress: z.number(),
+  /** Times a worker has begun it. */
+  attempts: z.int(),
+  /** Why it failed: what, where and what to do. */
+  error: z.string().nullable(),
+  result: JobResult.nullable(),
+  createdAt: z.string(),
+  updatedAt: z.string(),
+});
+export type Job = z.infer<typeof Job>;
