@@ -10,6 +10,8 @@ import type { Config } from './config';
 import type { Database } from './db/database';
 import { guard } from './middleware/guard';
 import { mapErrors } from './middleware/errors';
+import { JobFeed } from './queue/feed';
+import { openQueue, type Queue } from './queue/queue';
 import { makeRouter } from './routes/routes';
 
 export interface Running {
@@ -51,7 +53,15 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   );
   app.use(mapErrors(log));
   app.use(guard(config, () => address));
-  const router = makeRouter(db, version);
+  // The queue is opened when it is first needed: it makes its own tables then.
+  let queue: Promise<Queue> | null = null;
+  const openedQueue = () =>
+    (queue ??= openQueue(config.databaseUrl, (err) => log.warn({ err }, 'queue')).catch((e: unknown) => {
+      queue = null;
+      throw e;
+    }));
+  const feed = new JobFeed(config.databaseUrl);
+  const router = makeRouter(db, version, openedQueue, feed);
   app.use(router.routes());
   if (config.staticFolder) {
     const index = join(config.staticFolder, 'index.html');
@@ -84,10 +94,13 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   address.port = (server.address() as AddressInfo).port;
   return {
     address,
-    close: () =>
-      new Promise((resolve) => {
+    close: async () => {
+      await new Promise<void>((resolve) => {
         server.close(() => resolve());
         server.closeAllConnections();
-      }),
+      });
+      await feed.close();
+      await (await queue)?.close();
+    },
   };
 }

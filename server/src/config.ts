@@ -10,6 +10,8 @@ const Environment = z.object({
   OSCILLUM_ORIGINS: z.string().default(''),
   OSCILLUM_STATIC: z.string().default(''),
   OSCILLUM_SEED: z.enum(['demo', 'none']).default('demo'),
+  /** Workers beside the server; more can be started with npm run worker, on any machine. */
+  OSCILLUM_WORKERS: z.coerce.number().int().min(0).max(64).default(1),
 });
 
 export interface Config {
@@ -21,6 +23,7 @@ export interface Config {
   /** Folder of the built web application, or empty. */
   staticFolder: string;
   seedDemo: boolean;
+  workers: number;
 }
 
 const LOOPBACK = new Set(['127.0.0.1', '::1', 'localhost']);
@@ -46,5 +49,6 @@ export function readConfig(env: Record<string, string | undefined>): Config {
     origins: e.OSCILLUM_ORIGINS.split(',').filter(Boolean),
     staticFolder: e.OSCILLUM_STATIC,
     seedDemo: e.OSCILLUM_SEED === 'demo',
+    workers: e.OSCILLUM_WORKERS,
   };
 }

@@ -13,7 +13,10 @@ const ROOT = fileURLToPath(new URL('../..', import.meta.url));
 async function launch(databaseUrl: string): Promise<{ child: ChildProcess; base: string }> {
   const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
     cwd: ROOT,
-    env: { ...process.env, DATABASE_URL: databaseUrl, OSCILLUM_PORT: '0', OSCILLUM_SEED: 'none' },
+    env: {
+      ...process.env,
+      ...{ DATABASE_URL: databaseUrl, OSCILLUM_PORT: '0', OSCILLUM_SEED: 'none', OSCILLUM_WORKERS: '0' },
+    },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   const base = await new Promise<string>((resolve, reject) => {

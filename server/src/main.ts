@@ -1,4 +1,6 @@
+import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
 import { serveApp } from './app';
 import { readConfig } from './config';
@@ -20,10 +22,12 @@ async function main(): Promise<void> {
   const address = `http://${host}:${app.address.port}`;
   const page = config.staticFolder ? address : (config.origins[0] ?? address);
   console.log(`Oscillum is ready at ${page}`);
+  const workers = Array.from({ length: config.workers }, () => keepWorker(config.databaseUrl));
   let ending = false;
   const end = async () => {
     if (ending) return;
     ending = true;
+    await Promise.all(workers.map((w) => w.stop()));
     await app.close();
     await connection.close();
     process.exit(0);
@@ -35,6 +39,42 @@ async function main(): Promise<void> {
     process.stdin.on('end', () => void end());
     process.stdin.resume();
   }
+}
+
+/** A worker in a process of its own, so that it holds nobody up; begun again when it ends by itself. */
+function keepWorker(databaseUrl: string): { stop: () => Promise<void> } {
+  let child: ChildProcess | null = null;
+  let stopped = false;
+  let wait = 500;
+  const begin = () => {
+    const began = Date.now();
+    child = spawn(
+      process.execPath,
+      ['--import', 'tsx', fileURLToPath(new URL('./worker.ts', import.meta.url))],
+      {
+        env: { ...process.env, DATABASE_URL: databaseUrl, OSCILLUM_CHILD: '1' },
+        // It ends with us, even when we are killed.
+        stdio: ['pipe', 'ignore', 'inherit'],
+      },
+    );
+    child.once('exit', () => {
+      if (stopped) return;
+      wait = Date.now() - began > 60_000 ? 500 : Math.min(30_000, 2 * wait);
+      setTimeout(() => !stopped && begin(), wait);
+    });
+  };
+  begin();
+  return {
+    stop: async () => {
+      stopped = true;
+      if (!child || child.exitCode !== null || child.signalCode !== null) return;
+      const gone = new Promise((resolve) => child!.once('exit', resolve));
+      child.kill('SIGTERM');
+      const timer = setTimeout(() => child!.kill('SIGKILL'), 4000);
+      await gone;
+      clearTimeout(timer);
+    },
+  };
 }
 
 main().catch((e: NodeJS.ErrnoException) => {

@@ -8,6 +8,7 @@ import { openDatabase, type Connection } from './db/database';
 export interface TestServer {
   base: string;
   connection: Connection;
+  databaseUrl: string;
   call(
     method: string,
     path: string,
@@ -29,9 +30,10 @@ export async function freshDatabase(): Promise<string> {
 }
 
 export async function testServer(env: Record<string, string> = {}): Promise<TestServer> {
-  const connection = await openDatabase(await freshDatabase());
+  const url = await freshDatabase();
+  const connection = await openDatabase(url);
   const running: Running = await serveApp(
-    readConfig({ DATABASE_URL: 'unused', OSCILLUM_PORT: '0', ...env }),
+    readConfig({ DATABASE_URL: url, OSCILLUM_PORT: '0', ...env }),
     connection.db,
     pino({ level: 'silent' }),
     'test',
@@ -40,6 +42,7 @@ export async function testServer(env: Record<string, string> = {}): Promise<Test
   return {
     base,
     connection,
+    databaseUrl: url,
     call: async (method, path, { json, bytes, headers = {} } = {}) => {
       const response = await fetch(base + path, {
         method,

@@ -7,10 +7,13 @@ import {
   jsonb,
   pgTable,
   primaryKey,
+  real,
   text,
   timestamp,
   unique,
+  uniqueIndex,
 } from 'drizzle-orm/pg-core';
+import type { JobRequest, JobResult } from '@oscillum/core/contract';
 import type { Edit, Shot } from '@oscillum/core/model';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -71,3 +74,45 @@ export const edits = pgTable(
   },
   (t) => [primaryKey({ columns: [t.shotId, t.revision] }), unique().on(t.shotId, t.editId)],
 );
+
+/** What is to be done apart from the page: how far it is, who does it until when, and what came of it. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: text().primaryKey(),
+    /** SHA-256 of all that its result depends on. */
+    key: text().notNull(),
+    title: text().notNull(),
+    request: jsonb().$type<JobRequest>().notNull(),
+    state: text().$type<'waiting' | 'running' | 'done' | 'failed' | 'cancelled'>().notNull(),
+    progress: real().notNull().default(0),
+    attempts: integer().notNull().default(0),
+    /** The worker that has it, and until when it is its, unless it says that it is still at it. */
+    worker: text(),
+    leaseUntil: timestamp({ withTimezone: true }),
+    error: text(),
+    result: jsonb().$type<JobResult>(),
+    createdAt: now(),
+    updatedAt: now(),
+  },
+  (t) => [
+    index().on(t.state, t.leaseUntil),
+    uniqueIndex()
+      .on(t.key)
+      .where(sql`state in ('waiting', 'running', 'done')`),
+  ],
+);
+
+/** Bytes that jobs have made, named by their SHA-256, in rows of at most 1 MiB. */
+export const results = pgTable(
+  'results',
+  { hash: text().notNull(), position: integer().notNull(), data: bytea().notNull() },
+  (t) => [primaryKey({ columns: [t.hash, t.position] })],
+);
+
+/** Baked clips, named by the SHA-256 of all that they depend on; `hash` names their bytes in results. */
+export const pieces = pgTable('pieces', {
+  key: text().primaryKey(),
+  hash: text().notNull(),
+  createdAt: now(),
+});

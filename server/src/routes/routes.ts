@@ -1,14 +1,25 @@
-import { Readable } from 'node:stream';
+import { PassThrough, Readable } from 'node:stream';
 import Router from '@koa/router';
 import { sql } from 'drizzle-orm';
 import type { Context } from 'koa';
 import { z } from 'zod';
-import { ENDPOINTS, PostEdits, ShotId, type EndpointName } from '@oscillum/core/contract';
+import {
+  ENDPOINTS,
+  JobId,
+  PostEdits,
+  PostJobs,
+  ShotId,
+  type EndpointName,
+  type Job,
+} from '@oscillum/core/contract';
 import { CharacterHash, parseShot } from '@oscillum/core/model';
 import type { Database } from '../db/database';
 import { notFound } from '../errors';
+import type { JobFeed } from '../queue/feed';
+import type { Queue } from '../queue/queue';
 import { readJson, uploadStream } from '../middleware/body';
 import * as characters from '../usecases/characters';
+import * as jobs from '../usecases/jobs';
 import * as shots from '../usecases/shots';
 
 const Revision = z.coerce.number().int().min(0).catch(0);
@@ -19,10 +30,16 @@ function parameter<T extends z.ZodType>(ctx: Context, name: string, schema: T, w
   return parsed.data;
 }
 const shotId = (ctx: Context) => parameter(ctx, 'id', ShotId, 'shot');
+const jobId = (ctx: Context) => parameter(ctx, 'id', JobId, 'job');
 const hashOf = (ctx: Context) => parameter(ctx, 'hash', CharacterHash, 'character');
 
 /** What each endpoint of the contract does; the table must be complete to compile. */
-function handlers(db: Database, version: string): Record<EndpointName, (ctx: Context) => Promise<unknown>> {
+function handlers(
+  db: Database,
+  version: string,
+  queue: () => Promise<Queue>,
+  feed: JobFeed,
+): Record<EndpointName, (ctx: Context) => Promise<unknown>> {
   return {
     health: async () => {
       await db.execute(sql`select 1`);
@@ -60,12 +77,61 @@ function handlers(db: Database, version: string): Record<EndpointName, (ctx: Con
       return {};
     },
     restoreShot: (ctx) => shots.restoreShot(db, shotId(ctx)),
+    createJobs: async (ctx) => {
+      const { jobs: asked } = await readJson(ctx, PostJobs);
+      return jobs.createJobs(db, await queue(), asked);
+    },
+    listJobs: () => jobs.listJobs(db),
+    watchJobs: (ctx) => Promise.resolve(watch(ctx, db, feed)),
+    getJob: (ctx) => jobs.getJob(db, jobId(ctx)),
+    cancelJob: (ctx) => jobs.cancelJob(db, jobId(ctx)),
+    retryJob: async (ctx) => jobs.retryJob(db, await queue(), jobId(ctx)),
+    deleteJob: async (ctx) => {
+      await jobs.deleteJob(db, jobId(ctx));
+      return {};
+    },
+    downloadJobFile: async (ctx) => {
+      const { name, bytes } = await jobs.jobFile(db, jobId(ctx), String(ctx.params.name));
+      ctx.attachment(name);
+      ctx.type = 'application/octet-stream';
+      return Buffer.from(bytes);
+    },
   };
 }
 
-export function makeRouter(db: Database, version: string): Router {
+/** How often a line is sent that says nothing, so that nobody between takes the connection for dead. */
+const ALIVE_MS = 20_000;
+
+/** A job for each that changes, as server-sent events, beginning with those that are not over. */
+function watch(ctx: Context, db: Database, feed: JobFeed): PassThrough {
+  ctx.type = 'text/event-stream';
+  ctx.set('X-Accel-Buffering', 'no');
+  const stream = new PassThrough();
+  const send = (job: Job) => stream.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`);
+  const tell = async (id: string | null) => {
+    if (id === null) for (const job of await jobs.goingJobs(db)) send(job);
+    else send(await jobs.getJob(db, id));
+  };
+  // One that is gone, or a database that is away: the next change tells again.
+  const leave = feed.subscribe((id) => void tell(id).catch(() => undefined));
+  stream.write(': jobs\n\n');
+  void tell(null).catch(() => undefined);
+  const alive = setInterval(() => stream.write(':\n\n'), ALIVE_MS);
+  stream.on('close', () => {
+    clearInterval(alive);
+    leave();
+  });
+  return stream;
+}
+
+export function makeRouter(
+  db: Database,
+  version: string,
+  queue: () => Promise<Queue>,
+  feed: JobFeed,
+): Router {
   const router = new Router();
-  const table = handlers(db, version);
+  const table = handlers(db, version, queue, feed);
   for (const name of Object.keys(ENDPOINTS) as EndpointName[]) {
     const { method, path } = ENDPOINTS[name];
     router.register(path.replace(/\?.*$/, ''), [method], async (ctx) => {

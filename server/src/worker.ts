@@ -1,0 +1,37 @@
+import { pino } from 'pino';
+import { readConfig } from './config';
+import { openDatabase } from './db/database';
+import { openQueue } from './queue/queue';
+import { LEASE_MS } from './work/runJob';
+import { startWorker } from './work/worker';
+
+/** npm run worker: takes jobs from the queue of the database in DATABASE_URL until it is told to end. */
+async function main(): Promise<void> {
+  const config = readConfig(process.env);
+  const log = pino({ level: process.env.OSCILLUM_LOG ?? 'warn' });
+  const connection = await openDatabase(config.databaseUrl);
+  const queue = await openQueue(config.databaseUrl, (e) => log.warn({ err: e }, 'queue'));
+  const lease = Number(process.env.OSCILLUM_LEASE_MS ?? LEASE_MS);
+  const worker = await startWorker(connection.db, queue, log, lease);
+  console.log('Worker is ready');
+  let ending = false;
+  const end = async () => {
+    if (ending) return;
+    ending = true;
+    await worker.stop();
+    await queue.close();
+    await connection.close();
+    process.exit(0);
+  };
+  process.on('SIGINT', () => void end());
+  process.on('SIGTERM', () => void end());
+  if (process.env.OSCILLUM_CHILD) {
+    process.stdin.on('end', () => void end());
+    process.stdin.resume();
+  }
+}
+
+main().catch((e: unknown) => {
+  console.error(`The worker could not start: ${e instanceof Error ? e.message : String(e)}`);
+  process.exit(1);
+});
