@@ -203,3 +203,48 @@ test('the shot leaves as a film, as pictures and as a contact sheet', async ({ p
   expect(played.seconds).toBeCloseTo(12 / 30, 1);
   expect(played.width).toBeGreaterThan(600);
 });
+
+test('a take and another shot are baked in the queue by one press, also while the page is closed', async ({
+  page,
+}) => {
+  await freshShot(page, 'Lookout', { name: 'The other one' });
+  const id = await freshShot(page, 'Stride away', { name: `Queued ${Date.now()}` });
+  await page.goto(`/shot/${id}/tune`);
+  await run(page);
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: 'Keep a take' }).click();
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('checkbox', { name: 'BVH' }).check();
+  await page.getByText('with takes and other shots').click();
+  await page.getByRole('checkbox', { name: /^take / }).check();
+  await page.getByRole('checkbox', { name: 'The other one' }).first().check();
+  await page.getByRole('button', { name: 'Put 3 in the queue' }).click();
+  await expect(page.getByText('3 bakes are in the queue')).toBeVisible();
+  await page.goto('about:blank');
+  await page.goto(`/shot/${id}/hand-off`);
+  const jobs = page.getByRole('list', { name: 'Jobs' }).getByRole('listitem');
+  const mine = jobs.filter({ hasText: 'Queued' });
+  await expect(mine).toHaveCount(2);
+  for (const job of [mine.first(), mine.last(), jobs.filter({ hasText: 'The other one' }).first()])
+    await expect(job).toContainText('ready, 3 checks passed');
+  const [glb] = await Promise.all([
+    page.waitForEvent('download'),
+    mine.first().getByRole('link', { name: 'GLB' }).click(),
+  ]);
+  const at = await play(await bytesOf(glb));
+  expect(
+    at('Stride away', 1.4, 'plume_middle_7').distanceTo(
+      at('Stride away with follow-through', 1.4, 'plume_middle_7'),
+    ),
+  ).toBeGreaterThan(0.005);
+
+  // Of GLB alone it is another job, made of what was baked already; what is removed is gone.
+  await page.getByRole('button', { name: 'Put in the queue' }).click();
+  await expect(mine).toHaveCount(3);
+  await expect(mine.first()).toContainText('ready, 1 check passed');
+  await mine
+    .last()
+    .getByRole('button', { name: /^Remove/ })
+    .click();
+  await expect(mine).toHaveCount(2);
+});

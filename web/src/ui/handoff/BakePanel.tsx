@@ -24,7 +24,9 @@ import {
 import { ChainPicks } from './ChainPicks';
 import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
+import { mutable, Queue } from './Queue';
 import { Result } from './Result';
+import { WhatItHolds } from './WhatItHolds';
 import { ThinChoices } from './ThinChoices';
 
 type Bake =
@@ -41,6 +43,7 @@ export function BakePanel() {
   const [leftJoints, setLeftJoints] = useState<ReadonlySet<number>>(new Set());
   const [choices, setChoices] = useState<Choices>(NOTHING_CHOSEN);
   const [bake, setBake] = useState<Bake>({ at: 'idle' });
+  const bracket = useAppSelector((s) => s.view.bracket);
   const [trouble, setTrouble] = useState<string | null>(null);
   const ready = useRef<HTMLDivElement>(null);
   const moving = bakeable(shot);
@@ -64,6 +67,8 @@ export function BakePanel() {
   const set = (values: Partial<BakeOptions>) => choose({ bake: { ...choices.bake, ...values } });
   const plain = character.clips.flatMap((c, i) => (c.over ? [] : [{ ...c, index: i }]));
 
+  const plan = planOf(shot, choices, options);
+
   const start = async () => {
     const asked = unmuted(shot, parts);
     try {
@@ -79,9 +84,7 @@ export function BakePanel() {
       setTrouble(sentenceOf(e));
       return;
     }
-    const job = simulation.handOff(asked, planOf(shot, choices, options), (share) =>
-      setBake({ at: 'baking', share, stop: job.stop }),
-    );
+    const job = simulation.handOff(asked, plan, (share) => setBake({ at: 'baking', share, stop: job.stop }));
     setBake({ at: 'baking', share: 0, stop: job.stop });
     try {
       const result = await job.done;
@@ -193,6 +196,20 @@ export function BakePanel() {
               value={options.last}
               onSet={(last) => set({ last })}
             />
+            {bracket && (
+              <button
+                className="mini"
+                title="The frames that are played"
+                onClick={() =>
+                  set({
+                    first: Math.max(shot.range.first, bracket.from),
+                    last: Math.min(shot.range.last, bracket.to),
+                  })
+                }
+              >
+                bracket
+              </button>
+            )}
           </span>
         </div>
       )}
@@ -279,6 +296,17 @@ export function BakePanel() {
           />
         </>
       )}
+      <div className="field">
+        <span>Named</span>
+        <input
+          className="soft"
+          aria-label="Name of the files"
+          value={plan.stem}
+          onChange={(e) => choose({ stem: e.target.value.replace(/[\p{Cc}/\\]/gu, '') || null })}
+          onKeyDown={(e) => e.stopPropagation()}
+        />
+      </div>
+      <WhatItHolds shot={shot} plan={plan} joints={joints?.length ?? new Set(nodes).size} />
       {trouble && (
         <p className="trouble" role="alert">
           {trouble}
@@ -306,6 +334,7 @@ export function BakePanel() {
           Bake
         </button>
       )}
+      <Queue choices={choices} plan={mutable(plan)} />
       {bake.at === 'failed' && (
         <p className="notice bad" role="alert">
           {bake.sentence}

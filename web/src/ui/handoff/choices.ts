@@ -10,9 +10,18 @@ export interface Choices {
   readonly formats: readonly HandOffFormat[];
   readonly unit: number | null;
   readonly up: 'Y' | 'Z';
+  /** Name of the files without an ending; after the character's when null. */
+  readonly stem: string | null;
 }
 
-export const NOTHING_CHOSEN: Choices = { bake: {}, clips: null, formats: ['glb'], unit: null, up: 'Y' };
+export const NOTHING_CHOSEN: Choices = {
+  bake: {},
+  clips: null,
+  formats: ['glb'],
+  unit: null,
+  up: 'Y',
+  stem: null,
+};
 
 /** Choices that suit a need. */
 export const NEEDS: readonly {
@@ -63,7 +72,7 @@ export function unmuted(shot: Shot, ids: readonly string[]): Shot {
 /** The plan that the choices make. */
 export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOffPlan {
   const { clips, formats, unit, up } = choices;
-  const stem = `${shot.character.fileName.replace(/\.[^.]+$/, '')}-baked`;
+  const stem = choices.stem ?? `${shot.character.fileName.replace(/\.[^.]+$/, '')}-baked`;
   return {
     bake: { ...bake, name: clips && !choices.bake.name ? MANY_NAMES : bake.name },
     clips,
