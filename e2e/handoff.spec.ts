@@ -248,3 +248,31 @@ test('a take and another shot are baked in the queue by one press, also while th
     .click();
   await expect(mine).toHaveCount(2);
 });
+
+test('a GLB is packed with Draco or meshopt when it is asked for, and says before what will be in it', async ({
+  page,
+}) => {
+  await page.goto(`/shot/${await freshShot(page, 'Lookout')}/hand-off`);
+  await page.getByText('What will be in the file').click();
+  const holds = page.getByRole('listitem').filter({ hasText: 'the whole character' });
+  await expect(holds).toContainText('its 4 clips and “Lookout with follow-through”; turns of 20 joints');
+  await page.getByRole('textbox', { name: 'Name of the files' }).fill('courier');
+  await expect(holds).toContainText('courier.glb');
+  const sizes: number[] = [];
+  for (const pack of ['none', 'draco', 'meshopt']) {
+    await page.getByRole('combobox', { name: 'GLB packed' }).selectOption(pack);
+    await page.getByRole('button', { name: 'Bake', exact: true }).click();
+    await expect(page.getByRole('button', { name: 'Bake', exact: true })).toBeVisible();
+    await expect(page.getByText('Ready: courier.glb')).toBeVisible();
+    await expect(
+      page.getByRole('table', { name: 'Check' }).getByRole('row').filter({ hasText: 'GLB by three.js' }),
+    ).toContainText('✓');
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Download GLB' }).click(),
+    ]);
+    sizes.push((await bytesOf(file)).length);
+  }
+  expect(sizes[1]).toBeLessThan(0.8 * sizes[0]!);
+  expect(sizes[2]).toBeLessThan(0.8 * sizes[0]!);
+});

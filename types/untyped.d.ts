@@ -22,6 +22,11 @@ declare module 'draco3dgltf' {
   export function createEncoderModule(options?: unknown): Promise<unknown>;
 }
 
+declare module 'draco3dgltf/draco_encoder_gltf_nodejs.js' {
+  const factory: (options?: { wasmBinary?: ArrayBuffer }) => Promise<unknown>;
+  export default factory;
+}
+
 declare module 'draco3dgltf/draco_decoder_gltf_nodejs.js' {
   const factory: (options?: { wasmBinary?: ArrayBuffer }) => Promise<unknown>;
   export default factory;

@@ -3,7 +3,9 @@ import { mkdir, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
+import { createDecoderModule, createEncoderModule } from 'draco3dgltf';
 import { glob } from 'tinyglobby';
+import { packFiles } from '@oscillum/player';
 import {
   DEFAULT_THINNING,
   defaultBake,
@@ -30,6 +32,7 @@ const OPTIONS = {
   degrees: { type: 'string' },
   millimetres: { type: 'string' },
   format: { type: 'string' },
+  pack: { type: 'string' },
   jobs: { type: 'string' },
   json: { type: 'boolean' },
   force: { type: 'boolean' },
@@ -123,12 +126,13 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   const clips = values.clips === undefined ? null : clipsOf(values.clips, container, decoders);
   if (clips && values.frames !== undefined)
     throw new UsageError('--frames is for one clip: the one the shot is on.');
+  const pack = oneOf(values.pack, ['none', 'meshopt', 'draco'], 'none', '--pack');
   const run = handOff(
     container,
     shot,
     {
       bake: { ...options, name: values.name ?? (clips ? MANY_NAMES : options.name) },
-      ...{ clips, formats, stem: basename(out).replace(/\.[^.]*$/, ''), unit: null, up: 'Y' },
+      ...{ clips, formats, stem: basename(out).replace(/\.[^.]*$/, ''), unit: null, up: 'Y', pack },
     },
     decoders,
   );
@@ -143,8 +147,10 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
       '',
       'Nothing was written. Please report this.',
     );
+  const draco = { encoder: createEncoderModule, decoder: createDecoderModule };
+  const packed = await packFiles(done, { pack }, draco);
   const files: string[] = [];
-  for (const f of done.files) {
+  for (const f of packed.files) {
     // The GLB has the name that was asked for.
     const path = f.format === 'glb' ? out : join(dirname(out), f.name);
     await writeWhole(path, f.bytes);

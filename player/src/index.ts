@@ -1,6 +1,9 @@
 import { openContainer, readContainer, type Decoders } from '@oscillum/core/gltf';
-import type { FileCheck, HandOffFile } from '@oscillum/core/handoff';
+import type { FileCheck, HandedOff, HandOffFile, HandOffPlan } from '@oscillum/core/handoff';
 import { faultsOf, playElsewhere } from './elsewhere';
+import { packGlb, type DracoModules } from './pack';
+
+export { packGlb, type DracoModules, type Packing } from './pack';
 
 /** What somebody else's software finds in a written file. */
 export interface Judged {
@@ -22,4 +25,17 @@ export async function judgeFile(file: HandOffFile, fps: number, decoders: Decode
     if (check) checks.push(check);
   }
   return { checks, faults: file.format === 'glb' ? await faultsOf(file) : [] };
+}
+
+/** What was handed off, its GLB packed as the plan asks. Throws OscillumError. */
+export async function packFiles(
+  done: HandedOff,
+  { pack }: Pick<HandOffPlan, 'pack'>,
+  draco: DracoModules,
+): Promise<HandedOff> {
+  if (pack === 'none') return done;
+  const files: HandOffFile[] = [];
+  for (const file of done.files)
+    files.push(file.format === 'glb' ? { ...file, bytes: await packGlb(file.bytes, pack, draco) } : file);
+  return { ...done, files };
 }

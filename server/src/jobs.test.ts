@@ -26,7 +26,7 @@ function request(name: string, more: Partial<Shot> = {}): JobRequest {
     shot,
     plan: {
       bake: { ...defaultBake(shot), parts: null, joints: null, thin },
-      ...{ clips: null, formats: ['glb', 'bvh'], stem: 'brindle', unit: null, up: 'Y' },
+      ...{ clips: null, formats: ['glb', 'bvh'], stem: 'brindle', unit: null, up: 'Y', pack: 'none' },
     },
   };
 }

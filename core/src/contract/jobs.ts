@@ -22,6 +22,7 @@ const Plan = z.strictObject({
   stem: z.string().regex(/^[^\p{Cc}/\\]{1,200}$/u, { error: 'A file name has 1–200 letters and no slash' }),
   unit: z.number().gt(0).nullable(),
   up: z.enum(['Y', 'Z']),
+  pack: z.enum(['none', 'meshopt', 'draco']).default('none'),
 }) satisfies z.ZodType<HandOffPlan>;
 
 export const JobRequest = z.strictObject({ shot: Shot, plan: Plan });

@@ -37,6 +37,8 @@ export interface HandOffPlan {
   /** What a unit of a motion file is, m; what most programs take it to be ({@link unitOf}) when null. */
   readonly unit: number | null;
   readonly up: 'Y' | 'Z';
+  /** How the bytes of a GLB are packed; whoever runs the plan does that, since packers are not ours. */
+  readonly pack: 'none' | 'meshopt' | 'draco';
 }
 
 export interface HandOffFile {

@@ -35,7 +35,14 @@ function request(name: string): JobRequest {
     shot,
     plan: {
       bake: { ...bake, thin },
-      ...{ clips: [0, 1, 2, 3], formats: ['glb', 'bvh', 'usda'], stem: 'brindle', unit: null, up: 'Y' },
+      ...{
+        clips: [0, 1, 2, 3],
+        formats: ['glb', 'bvh', 'usda'],
+        stem: 'brindle',
+        unit: null,
+        up: 'Y',
+        pack: 'none',
+      },
     },
   };
 }

@@ -10,7 +10,8 @@ import {
 } from '@oscillum/core/gltf';
 import { clipPlans, handOff } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
-import { judgeFile } from '@oscillum/player';
+import { judgeFile, packFiles } from '@oscillum/player';
+import { createDecoderModule, createEncoderModule } from 'draco3dgltf';
 import type { Database } from '../db/database';
 import * as repo from '../repos/jobs';
 import { readCharacterFile } from '../usecases/characters';
@@ -132,15 +133,20 @@ async function makeFiles(db: Database, row: repo.JobRow, tell: (progress: number
     const step = run.next();
     await keep();
     if (step.done) {
-      const checks = [...step.value.checks];
+      const done = await packFiles(step.value, plan, {
+        encoder: createEncoderModule,
+        decoder: createDecoderModule,
+      });
+      const checks = [...done.checks];
       const faults: string[] = [];
-      for (const [k, file] of step.value.files.entries()) {
-        await tell(PLAYING + ((1 - PLAYING) * k) / step.value.files.length);
-        const judged = await judgeFile(file, shot.fps, decoders);
+      const readers = { ...decoders, meshopt: await loadMeshopt() };
+      for (const [k, file] of done.files.entries()) {
+        await tell(PLAYING + ((1 - PLAYING) * k) / done.files.length);
+        const judged = await judgeFile(file, shot.fps, readers);
         checks.push(...judged.checks);
         faults.push(...judged.faults);
       }
-      return { ...step.value, checks, faults };
+      return { ...done, checks, faults };
     }
     await tell(PLAYING * step.value);
   }
@@ -148,5 +154,10 @@ async function makeFiles(db: Database, row: repo.JobRow, tell: (progress: number
 
 async function decodersFor({ json }: Container): Promise<Decoders> {
   const used = json.extensionsUsed ?? [];
-  return used.some((e) => e.includes('meshopt')) ? { meshopt: await loadMeshopt() } : {};
+  return {
+    ...(used.some((e) => e.includes('meshopt')) && { meshopt: await loadMeshopt() }),
+    ...(used.includes('KHR_draco_mesh_compression') && {
+      draco: (await createDecoderModule()) as NonNullable<Decoders['draco']>,
+    }),
+  };
 }

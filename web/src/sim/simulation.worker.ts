@@ -39,6 +39,7 @@ import {
   type Share,
   type TrackCache,
 } from '@oscillum/core/simulate';
+import dracoEncoderWasm from 'draco3dgltf/draco_encoder.wasm?url&no-inline';
 import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url&no-inline';
 import type { FromWorker, ToWorker } from './messages';
 
@@ -75,14 +76,22 @@ const waiting: (() => void)[] = [];
 channel.port1.onmessage = () => waiting.shift()?.();
 const breathe = () => new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
 
+async function dracoDecoder(): Promise<unknown> {
+  const { default: create } = await import('draco3dgltf/draco_decoder_gltf_nodejs.js');
+  return create({ wasmBinary: await (await fetch(dracoWasm)).arrayBuffer() });
+}
+
+async function dracoEncoder(): Promise<unknown> {
+  const { default: create } = await import('draco3dgltf/draco_encoder_gltf_nodejs.js');
+  return create({ wasmBinary: await (await fetch(dracoEncoderWasm)).arrayBuffer() });
+}
+
 async function loadDecoders(json: { extensionsUsed?: string[] | undefined }): Promise<Decoders> {
   const used = json.extensionsUsed ?? [];
   const out: Decoders = {};
   if (used.some((e) => e.includes('meshopt'))) out.meshopt = await loadMeshopt();
   if (used.includes('KHR_draco_mesh_compression')) {
-    const { default: createDecoderModule } = await import('draco3dgltf/draco_decoder_gltf_nodejs.js');
-    const wasmBinary = await (await fetch(dracoWasm)).arrayBuffer();
-    out.draco = (await createDecoderModule({ wasmBinary })) as NonNullable<Decoders['draco']>;
+    out.draco = (await dracoDecoder()) as NonNullable<Decoders['draco']>;
   }
   return out;
 }
@@ -281,19 +290,21 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
   for (;;) {
     const step = run.next();
     if (step.done) {
-      const { files } = step.value;
-      const checks = [...step.value.checks];
+      // Other software is only loaded when there is something for it to do.
+      const { judgeFile, packFiles } = await import('@oscillum/player');
+      const done = await packFiles(step.value, plan, { encoder: dracoEncoder, decoder: dracoDecoder });
+      const { files } = done;
+      const checks = [...done.checks];
       const faults: string[] = [];
-      // Another player is only loaded when there is something to play.
-      const { judgeFile } = await import('@oscillum/player');
+      const readers = { ...decoders, meshopt: await loadMeshopt() };
       for (const [k, file] of files.entries()) {
         await look(PLAYING + ((1 - PLAYING) * k) / files.length);
-        const judged = await judgeFile(file, shot.fps, decoders);
+        const judged = await judgeFile(file, shot.fps, readers);
         checks.push(...judged.checks);
         faults.push(...judged.faults);
       }
-      const zip = files.length > 1 ? zipFiles(step.value, shot) : null;
-      post({ kind: 'handed off', job, result: { ...step.value, checks, faults, zip } });
+      const zip = files.length > 1 ? zipFiles(done, shot) : null;
+      post({ kind: 'handed off', job, result: { ...done, checks, faults, zip } });
       return;
     }
     if (performance.now() - slice > SLICE_MS) await look(PLAYING * step.value);

@@ -271,6 +271,19 @@ export function BakePanel() {
           </label>
         ))}
       </div>
+      {choices.formats.includes('glb') && (
+        <ChoiceRow
+          label="GLB packed"
+          says="Smaller to send; whoever opens it must know how to unpack it"
+          value={choices.pack}
+          choices={[
+            ['none', 'no'],
+            ['meshopt', 'with meshopt, without loss'],
+            ['draco', 'with Draco, meshes rounded'],
+          ]}
+          onSet={(pack) => choose({ pack })}
+        />
+      )}
       {choices.formats.some((f) => f !== 'glb') && (
         <>
           <ChoiceRow

@@ -12,6 +12,7 @@ export interface Choices {
   readonly up: 'Y' | 'Z';
   /** Name of the files without an ending; after the character's when null. */
   readonly stem: string | null;
+  readonly pack: HandOffPlan['pack'];
 }
 
 export const NOTHING_CHOSEN: Choices = {
@@ -21,6 +22,7 @@ export const NOTHING_CHOSEN: Choices = {
   unit: null,
   up: 'Y',
   stem: null,
+  pack: 'none',
 };
 
 /** Choices that suit a need. */
@@ -71,7 +73,7 @@ export function unmuted(shot: Shot, ids: readonly string[]): Shot {
 
 /** The plan that the choices make. */
 export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOffPlan {
-  const { clips, formats, unit, up } = choices;
+  const { clips, formats, unit, up, pack } = choices;
   const stem = choices.stem ?? `${shot.character.fileName.replace(/\.[^.]+$/, '')}-baked`;
   return {
     bake: { ...bake, name: clips && !choices.bake.name ? MANY_NAMES : bake.name },
@@ -80,5 +82,6 @@ export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOff
     stem,
     unit,
     up,
+    pack,
   };
 }
