@@ -215,7 +215,7 @@ test('a take and another shot are baked in the queue by one press, also while th
   await page.getByRole('button', { name: 'Keep a take' }).click();
   await page.getByRole('link', { name: 'Hand off' }).click();
   await page.getByRole('checkbox', { name: 'BVH' }).check();
-  await page.getByText('with takes and other shots').click();
+  await page.getByText('with takes, other shots and characters').click();
   await page.getByRole('checkbox', { name: /^take / }).check();
   await page.getByRole('checkbox', { name: 'The other one' }).first().check();
   await page.getByRole('button', { name: 'Put 3 in the queue' }).click();

@@ -79,7 +79,8 @@ export type FromWorker =
   | { kind: 'jointed'; job: number; bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }
   | { kind: 'tried presets'; job: number; curves: Float64Array[] }
   | { kind: 'simulated apart'; job: number; frames: Frames }
-  | { kind: 'baked curves'; job: number; clip: BakedClip }
+  /** `every` is the same with all its keys, when they are thinned. */
+  | { kind: 'baked curves'; job: number; clip: BakedClip; every: BakedClip | null }
   | { kind: 'progress'; job: number; share: number }
   | ({ kind: 'applied motion'; job: number } & AppliedMotion)
   | { kind: 'handed off'; job: number; result: HandOffResult }

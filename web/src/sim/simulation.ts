@@ -217,11 +217,11 @@ export class Simulation {
   }
 
   /** The curves a bake of the whole range would write, before they are refined. Throws WorkError. */
-  async bakeCurves(shot: Shot): Promise<BakedClip> {
+  async bakeCurves(shot: Shot): Promise<{ clip: BakedClip; every: BakedClip | null }> {
     const last = this.workers.length - 1;
     const answer = await this.ask((job) => ({ kind: 'bake curves', job, shot }), undefined, last);
     if (answer.kind !== 'baked curves') throw new Error('The worker answered something else');
-    return answer.clip;
+    return answer;
   }
 
   /** Settings of parts for an asked feel. Throws WorkError. */

@@ -233,7 +233,11 @@ async function bakeCurves({ job, shot }: Extract<ToWorker, { kind: 'bake curves'
         ...{ name: shot.clip?.name ?? '', channels: [], source: shot.clip?.index ?? -1 },
         ...{ replace: true, shift: 0, extras: {} },
       };
-  post({ kind: 'baked curves', job, clip });
+  const every =
+    moves && options.thin
+      ? bakeClip(character, shot, frames, { ...options, thin: null }, recording?.rows).clip
+      : null;
+  post({ kind: 'baked curves', job, clip, every });
 }
 
 function findRows(m: Extract<ToWorker, { kind: 'find strands' }>): void {

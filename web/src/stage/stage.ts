@@ -21,6 +21,13 @@ const DIRECTIONS: Record<Side, [number, number, number]> = {
 };
 const DIM = 0.85;
 
+/** Where a camera stands and looks. */
+export interface CameraPlace {
+  readonly target: THREE.Vector3;
+  readonly at: THREE.Vector3;
+  readonly zoom: number;
+}
+
 /** The paper stage: a WebGL canvas for the figure and a flat one over it for everything drawn in ink. */
 export class Stage {
   private readonly renderer: THREE.WebGLRenderer;
@@ -124,6 +131,25 @@ export class Stage {
     this.fitCameras();
     this.controls.update();
     this.framed = true;
+    this.followed = null;
+    this.invalidate();
+  }
+
+  /** Where the camera stands, to come back to. */
+  place(): CameraPlace {
+    return {
+      target: this.controls.target.clone(),
+      at: this.camera.position.clone(),
+      zoom: this.parallel.zoom,
+    };
+  }
+
+  lookFrom({ target, at, zoom }: CameraPlace): void {
+    this.controls.target.copy(target);
+    for (const camera of [this.perspective, this.parallel]) camera.position.copy(at);
+    this.parallel.zoom = zoom;
+    this.fitCameras();
+    this.controls.update();
     this.followed = null;
     this.invalidate();
   }

@@ -2,7 +2,9 @@ import { useRef, useState } from 'react';
 import { checkBake, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/model';
+import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../sim/messages';
+import type { Picture } from '../../sim/simulation';
 import { WorkError } from '../../sim/simulation';
 import { chooseKeys } from '../../state/refine';
 import { sentenceOf, setMuted } from '../../state/edits';
@@ -35,7 +37,7 @@ type Bake =
   | { at: 'ready'; result: HandOffResult; parts: string[] }
   | { at: 'failed'; sentence: string };
 
-export function BakePanel() {
+export function BakePanel({ refined }: { refined: Picture | undefined }) {
   const dispatch = useAppDispatch();
   const { simulation, character } = useDesk();
   const shot = useAppSelector((s) => s.shot.shot)!;
@@ -116,7 +118,7 @@ export function BakePanel() {
   return (
     <aside className="panel" aria-label="Bake">
       <h2>Bake to keyframes</h2>
-      {moving.length === 0 && (
+      {moving.length === 0 && !isRefined(shot) && (
         <p className="notice" style={{ margin: 0 }}>
           {Object.keys(shot.parts).length
             ? 'All chains are muted. Unmute one in Tune to bake it.'
@@ -343,7 +345,11 @@ export function BakePanel() {
           </span>
         </div>
       ) : (
-        <button className="press" disabled={parts.length === 0} onClick={() => void start()}>
+        <button
+          className="press"
+          disabled={parts.length === 0 && !isRefined(shot)}
+          onClick={() => void start()}
+        >
           Bake
         </button>
       )}
@@ -358,7 +364,7 @@ export function BakePanel() {
           <Result result={bake.result} />
         </div>
       )}
-      <FilmPanel />
+      <FilmPanel refined={refined} />
       <OtherFiles />
     </aside>
   );

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import { NOTHING } from '../../sim/simulation';
+import { NOTHING, type Picture } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { say, sentenceOfAny } from '../common/say';
@@ -10,7 +10,7 @@ import { makeFilm, type FilmKind } from './film';
 import { saveFile } from './saveFile';
 
 /** The shot from where the camera stands now, as a film to show. */
-export function FilmPanel() {
+export function FilmPanel({ refined }: { refined: Picture | undefined }) {
   const { simulation, stage } = useDesk();
   const shot = useAppSelector((s) => s.shot.shot)!;
   const view = useAppSelector((s) => s.view);
@@ -31,13 +31,13 @@ export function FilmPanel() {
         shot,
         bakeable(shot).map((p) => p.id),
       );
-      const frames = await simulation.simulateApart(moving);
+      const picture = refined ?? { ...NOTHING, frames: await simulation.simulateApart(moving) };
       const { first, last } = shot.range;
       const film = await makeFilm(
         drawn,
         {
           ...viewed(view),
-          ...{ shot: moving, picture: { ...NOTHING, frames }, beside: null, offered: [] },
+          ...{ shot: moving, picture, beside: null, offered: [] },
           ...{ thing: null, strand: null, selectedJoints: [], hoverJoint: null },
         },
         {
@@ -68,6 +68,7 @@ export function FilmPanel() {
           ['webm', 'a film (WebM)'],
           ['png', 'PNG pictures, zipped'],
           ['sheet', 'a contact sheet'],
+          ['four', 'four views at once (WebM)'],
         ]}
         onSet={setKind}
       />

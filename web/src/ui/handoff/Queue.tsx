@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { defaultBake } from '@oscillum/core/bake';
-import type { Job, JobRequest } from '@oscillum/core/contract';
+import type { CharacterSummary, Job, JobRequest } from '@oscillum/core/contract';
 import { LABELS } from '@oscillum/core/handoff';
 import { asTaken, inOrder, type Shot } from '@oscillum/core/model';
 import { addressOf, call, CallError } from '../../api/http';
@@ -20,9 +20,11 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
   const { jobs, trouble } = useJobs();
   const [takes, setTakes] = useState<readonly string[]>([]);
   const [shots, setShots] = useState<readonly string[]>([]);
+  const [figures, setFigures] = useState<readonly string[]>([]);
   const [busy, setBusy] = useState(false);
   const kept = inOrder(shot.takes);
   const rest = others.filter((s) => s.id !== id && s.parts > 0);
+  const like = characters.filter((c) => c.hash !== shot.character.hash && c.clips.length > 0);
   const toggled = (list: readonly string[], one: string) =>
     list.includes(one) ? list.filter((x) => x !== one) : [...list, one];
 
@@ -45,6 +47,29 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
       plan: mutable(planOf(moving, { ...choices, clips: all }, { ...defaultBake(moving), into, lead })),
     };
   };
+  /** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
+  const requestOn = ({ hash, fileName, clips }: CharacterSummary): JobRequest => {
+    const moving = unmuted(
+      shot,
+      bakeable(shot).map((p) => p.id),
+    );
+    const parts = Object.fromEntries(
+      Object.entries(moving.parts).map(([k, p]) => [k, { ...p, keys: {}, anchors: [], pulls: [] }]),
+    );
+    const other: Shot = {
+      ...{ ...moving, parts, clip: null, takes: {} },
+      character: { ...moving.character, hash, fileName },
+      refine: { muted: false, steps: [], seen: {} },
+      name: `${shot.name} on ${fileName}`.slice(0, 200),
+    };
+    const all = { ...choices, clips: clips.map((_, k) => k) };
+    return {
+      shot: other,
+      plan: mutable(
+        planOf(other, all, { ...defaultBake(other), ...choices.bake, parts: null, joints: null }),
+      ),
+    };
+  };
   const send = async () => {
     setBusy(true);
     try {
@@ -61,6 +86,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
         if (takes.includes(take.id))
           list.push(requestFor({ ...asTaken(shot, take), name: `${shot.name}, ${take.name}`.slice(0, 200) }));
       for (const one of shots) list.push(requestFor((await call('getShot', { params: { id: one } })).shot));
+      for (const c of like) if (figures.includes(c.hash)) list.push(requestOn(c));
       const made = await call('createJobs', { body: { jobs: list } });
       const old = made.filter((j) => j.state === 'done').length;
       say(
@@ -74,7 +100,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
       setBusy(false);
     }
   };
-  const count = 1 + takes.length + shots.length;
+  const count = 1 + takes.length + shots.length + figures.length;
   return (
     <section aria-label="Queue">
       <button
@@ -85,9 +111,9 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
       >
         {count === 1 ? 'Put in the queue' : `Put ${count} in the queue`}
       </button>
-      {kept.length + rest.length > 0 && (
+      {kept.length + rest.length + like.length > 0 && (
         <details>
-          <summary>with takes and other shots</summary>
+          <summary>with takes, other shots and characters</summary>
           <div className="checks">
             {kept.map((t) => (
               <label key={t.id}>
@@ -107,6 +133,16 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
                   onChange={() => setShots(toggled(shots, s.id))}
                 />
                 {s.name}
+              </label>
+            ))}
+            {like.map((c) => (
+              <label key={c.hash} title="This set-up on joints of the same names, on all its clips">
+                <input
+                  type="checkbox"
+                  checked={figures.includes(c.hash)}
+                  onChange={() => setFigures(toggled(figures, c.hash))}
+                />
+                on {c.fileName}
               </label>
             ))}
           </div>

@@ -1,8 +1,9 @@
 import { zipSync } from 'fflate';
 import type { StageView } from '../../stage/view';
-import type { Stage } from '../../stage/stage';
+import type { Side, Stage } from '../../stage/stage';
 
-export type FilmKind = 'webm' | 'png' | 'sheet';
+/** A film, pictures, a contact sheet of frames, or an animated one of four views. */
+export type FilmKind = 'webm' | 'png' | 'sheet' | 'four';
 
 export interface FilmPlan {
   readonly kind: FilmKind;
@@ -78,8 +79,45 @@ export async function makeFilm(
     const bytes = zipSync(files, { level: 0 }) as Uint8Array<ArrayBuffer>;
     return { name: `${plan.name}.zip`, type: 'application/zip', bytes };
   }
+  if (plan.kind === 'four') return four(stage, view, plan, look);
   draw(plan.first);
   return encode(canvas, draw, plan, look);
+}
+
+/** The views of an animated contact sheet. */
+const VIEWS: readonly Side[] = ['side', 'front', 'three-quarter', 'top'];
+
+/** All views side by side, as a film. The camera goes back to where it was. */
+async function four(
+  stage: Stage,
+  view: Omit<StageView, 'frame'>,
+  plan: FilmPlan,
+  look: (done: number, of: number) => Promise<boolean>,
+): Promise<Film | null> {
+  const before = stage.place();
+  const cameras = VIEWS.map((side) => {
+    stage.frame(side);
+    return stage.place();
+  });
+  const one = document.createElement('canvas');
+  const sheet = document.createElement('canvas');
+  const draw = (frame: number) => {
+    cameras.forEach((camera, k) => {
+      stage.lookFrom(camera);
+      stage.still({ ...view, frame }, one);
+      if (k === 0 && (sheet.width !== one.width || sheet.height !== one.height))
+        Object.assign(sheet, { width: one.width, height: one.height });
+      const [w, h] = [one.width / 2, one.height / 2];
+      sheet.getContext('2d')!.drawImage(one, w * (k % 2), h * Math.floor(k / 2), w, h);
+    });
+    if (plan.numbers) number(sheet, frame);
+  };
+  try {
+    draw(plan.first);
+    return await encode(sheet, draw, plan, look);
+  } finally {
+    stage.lookFrom(before);
+  }
 }
 
 async function encode(

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { RefineTool } from '@oscillum/core/model';
-import { readCurve } from '@oscillum/core/refine';
+import { readCurve, type Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { NumberBox } from '../common/Fields';
 import { chooseKeys } from '../../state/refine';
@@ -115,6 +115,8 @@ const SHAPES: readonly Shape[] = [
     says: 'Leads the last frame of the span over into its first.',
   },
 ];
+
+const keysIn = (curves: Curves): number => [...curves.values()].reduce((n, c) => n + c.times.length, 0);
 
 const firstValues = (s: Shape): Values => ({
   ...Object.fromEntries(s.sliders.map((x) => [x.key, x.begin])),
@@ -259,6 +261,12 @@ export function ToolPanel() {
           }
         }}
       />
+      {desk.every && (
+        <p className="muted small" style={{ margin: 0 }}>
+          {keysIn(desk.every)} keys became <b>{keysIn(desk.base)}</b>. The thin dark line is the bake with all
+          of them.
+        </p>
+      )}
       <Layer />
     </aside>
   );

@@ -31,7 +31,8 @@ export interface DrawnCurve {
   readonly key: string;
   readonly name: string;
   readonly now: ReadCurve;
-  /** The untouched bake, and the source; null when not shown. */
+  /** The bake with all keys, the untouched bake, and the source; null when not shown. */
+  readonly every: ReadCurve | null;
   readonly bake: ReadCurve | null;
   readonly source: ReadCurve | null;
   /** Frames of its chosen keys. */
@@ -147,6 +148,7 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
     g.setLineDash([]);
   };
   strokes((c) => c.source, 0.55, 1, C.line);
+  strokes((c) => c.every, 0.7, 1, C.ink);
   strokes((c) => c.bake, 0.35, 3);
   strokes((c) => c.now, 1, curves.length > 6 ? 1 : 1.7);
 

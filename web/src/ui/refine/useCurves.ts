@@ -11,7 +11,7 @@ const FEW = 8;
 /** The shown joints' curves as they are drawn. What was read of a channel is kept for as long as it is the same one. */
 export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
   const { character } = useDesk();
-  const { nodes, path, now, base, ground, range, untouched, nameOf } = desk;
+  const { nodes, path, now, base, every, ground, range, untouched, nameOf } = desk;
   const few = nodes.length <= FEW;
   const { first, last } = range;
   const read = useMemo(() => {
@@ -42,6 +42,7 @@ export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
           {
             ...{ key, name: nameOf(node), now: mine },
             bake: few && changed && !untouched ? read(base.get(key)) : null,
+            every: few && every ? read(every.get(key)) : null,
             source: few ? read(sources(node)) : null,
             chosen: new Set(chosen[key] ?? []),
           },
@@ -49,7 +50,7 @@ export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
       }),
     // nameOf is made anew each time and says the same.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [nodes, path, now, base, untouched, few, read, sources, chosen],
+    [nodes, path, now, base, every, untouched, few, read, sources, chosen],
   );
 }
 

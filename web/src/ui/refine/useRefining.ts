@@ -22,6 +22,8 @@ import { bakeable, unmuted } from '../handoff/choices';
 /** The curves of the shot's bake, what is laid on them, and what a hand is about to lay on them. */
 export interface Refining {
   readonly base: Curves;
+  /** The same with all keys, when they are thinned. */
+  readonly every: Curves | null;
   /** With all that is laid on them. */
   readonly laid: Curves;
   /** And with what the hand is doing. */
@@ -69,6 +71,8 @@ export function useRefining(): RefiningState {
   const clip = baked.at === 'baked' ? baked.clip : null;
   const asBaked = baked.at === 'baked' ? baked.shot : null;
   const base = useMemo(() => clip && curvesOf(character, clip), [character, clip]);
+  const all = baked.at === 'baked' ? baked.every : null;
+  const every = useMemo(() => all && curvesOf(character, all), [character, all]);
   const ground = useMemo(
     () => (clip && asBaked ? groundOf(character, asBaked, clip.shift) : null),
     [character, clip, asBaked],
@@ -114,6 +118,7 @@ export function useRefining(): RefiningState {
   return {
     at: 'open',
     baking: baked.stale,
+    every,
     base,
     laid,
     now,
@@ -128,11 +133,11 @@ export function useRefining(): RefiningState {
 
 type Baked =
   | { at: 'baking' }
-  | { at: 'baked'; shot: Shot; clip: BakedClip; key: string }
+  | { at: 'baked'; shot: Shot; clip: BakedClip; every: BakedClip | null; key: string }
   | { at: 'failed'; sentence: string };
 
 /** The shot's bake as curves, baked again whenever what it depends on changes; the last one stands meanwhile. */
-function useBaked(shot: Shot): Baked & { readonly stale: boolean } {
+export function useBaked(shot: Shot, wanted = true): Baked & { readonly stale: boolean } {
   const { simulation } = useDesk();
   const [baked, setBaked] = useState<Baked>({ at: 'baking' });
   // Refinements, takes and the name change nothing in it.
@@ -140,6 +145,7 @@ function useBaked(shot: Shot): Baked & { readonly stale: boolean } {
   const latest = useRef(shot);
   useEffect(() => void (latest.current = shot));
   useEffect(() => {
+    if (!wanted) return;
     let gone = false;
     const asked = latest.current;
     const whole = unmuted(
@@ -148,7 +154,7 @@ function useBaked(shot: Shot): Baked & { readonly stale: boolean } {
     );
     simulation
       .bakeCurves(whole)
-      .then((clip) => !gone && setBaked({ at: 'baked', shot: whole, clip, key }))
+      .then(({ clip, every }) => !gone && setBaked({ at: 'baked', shot: whole, clip, every, key }))
       .catch((e: unknown) => {
         if (gone) return;
         if (!(e instanceof WorkError)) throw e;
@@ -157,6 +163,6 @@ function useBaked(shot: Shot): Baked & { readonly stale: boolean } {
     return () => {
       gone = true;
     };
-  }, [key, simulation]);
+  }, [key, simulation, wanted]);
   return { ...baked, stale: baked.at === 'baked' && baked.key !== key };
 }
