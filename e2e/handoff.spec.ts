@@ -167,7 +167,9 @@ ${Array.from({ length: 31 }, (_, f) => `0 ${(30 * Math.sin(f / 5)).toFixed(3)} 0
   await expect(page.getByRole('heading', { name: 'brindle.glb' })).toBeVisible();
 });
 
-test('the shot leaves as a film, as pictures and as a contact sheet', async ({ page }) => {
+test('the shot leaves as a film, as pictures and as contact sheets, still and animated, by the page or by a worker', async ({
+  page,
+}) => {
   const id = await freshShot(page, 'Lookout', { range: { first: 30, last: 41 } });
   await page.goto(`/shot/${id}/hand-off`);
   await expect(page.getByTestId('stage')).toHaveAttribute('data-drawn-frame', '30');
@@ -190,18 +192,36 @@ test('the shot leaves as a film, as pictures and as a contact sheet', async ({ p
   expect(film.name).toBe('Fresh Lookout.webm');
   // Played by the browser: twelve frames at thirty a second, however long they took to draw.
   const elsewhere = await page.context().newPage();
-  const played = await elsewhere.evaluate(async (base64) => {
-    const video = document.createElement('video');
-    const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
-    video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/webm' }));
-    await new Promise((r, no) => {
-      video.onloadeddata = r;
-      video.onerror = no;
-    });
-    return { seconds: video.duration, width: video.videoWidth };
-  }, Buffer.from(film.bytes).toString('base64'));
+  const play = (bytes: Uint8Array) =>
+    elsewhere.evaluate(async (base64) => {
+      const video = document.createElement('video');
+      const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+      video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/webm' }));
+      await new Promise((r, no) => {
+        video.onloadeddata = r;
+        video.onerror = no;
+      });
+      return { seconds: video.duration, width: video.videoWidth };
+    }, Buffer.from(bytes).toString('base64'));
+  const played = await play(film.bytes);
   expect(played.seconds).toBeCloseTo(12 / 30, 1);
   expect(played.width).toBeGreaterThan(600);
+  // Four views at once are as long and as large.
+  expect(await play((await make('four')).bytes)).toEqual(played);
+
+  // The same by a worker, in a browser of its own, while this page goes on.
+  await page.getByRole('combobox', { name: 'As', exact: true }).selectOption('webm');
+  await page.getByRole('button', { name: 'Film in the queue' }).click();
+  const job = page
+    .getByRole('list', { name: 'Jobs' })
+    .getByRole('listitem')
+    .filter({ hasText: 'Fresh Lookout, film' });
+  await expect(job).toContainText('ready');
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    job.getByRole('link', { name: 'WebM' }).click(),
+  ]);
+  expect(await play(await bytesOf(file))).toEqual(played);
 });
 
 test('a take and another shot are baked in the queue by one press, also while the page is closed', async ({

@@ -7,7 +7,7 @@ import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoFiles } from '@oscillum/demo';
 import { defaultBake } from '@oscillum/core/bake';
-import { ApiError, Job, type JobRequest } from '@oscillum/core/contract';
+import { ApiError, Job, type BakeJob } from '@oscillum/core/contract';
 import { openContainer } from '@oscillum/core/gltf';
 import { handOff } from '@oscillum/core/handoff';
 import { parseShot, type Shot } from '@oscillum/core/model';
@@ -19,7 +19,7 @@ const [brindle] = await demoFiles();
 const lookout = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
 
 /** A bake of a clip of the demo, thinned, as GLB and BVH. */
-function request(name: string, more: Partial<Shot> = {}): JobRequest {
+function request(name: string, more: Partial<Shot> = {}): BakeJob {
   const shot = parseShot({ ...lookout, name, ...more });
   const thin = { kind: 'cubic', degrees: 0.5, millimetres: 5 } as const;
   return {
@@ -32,7 +32,7 @@ function request(name: string, more: Partial<Shot> = {}): JobRequest {
 }
 
 /** What the same bake makes here, by file name. */
-function meant({ shot, plan }: JobRequest): Map<string, string> {
+function meant({ shot, plan }: BakeJob): Map<string, string> {
   const run = handOff(openContainer(brindle!.bytes, shot.character.fileName), shot, plan);
   for (;;) {
     const step = run.next();
@@ -82,7 +82,7 @@ async function listen(server: TestServer): Promise<{ told: Job[]; close: () => v
   return { told, close: () => stop.abort() };
 }
 
-const post = async (server: TestServer, ...jobs: JobRequest[]): Promise<Job[]> => {
+const post = async (server: TestServer, ...jobs: BakeJob[]): Promise<Job[]> => {
   const { status, body } = await server.call('POST', '/api/jobs', { json: { jobs } });
   expect(status, JSON.stringify(body)).toBe(200);
   return body as Job[];

@@ -22,7 +22,9 @@ async function main(): Promise<void> {
   const address = `http://${host}:${app.address.port}`;
   const page = config.staticFolder ? address : (config.origins[0] ?? address);
   console.log(`Oscillum is ready at ${page}`);
-  const workers = Array.from({ length: config.workers }, () => keepWorker(config.databaseUrl));
+  const workers = Array.from({ length: config.workers }, () =>
+    keepWorker(config.databaseUrl, config.token ? `${page}?token=${config.token}` : page),
+  );
   let ending = false;
   const end = async () => {
     if (ending) return;
@@ -42,7 +44,7 @@ async function main(): Promise<void> {
 }
 
 /** A worker in a process of its own, so that it holds nobody up; begun again when it ends by itself. */
-function keepWorker(databaseUrl: string): { stop: () => Promise<void> } {
+function keepWorker(databaseUrl: string, page: string): { stop: () => Promise<void> } {
   let child: ChildProcess | null = null;
   let stopped = false;
   let wait = 500;
@@ -52,7 +54,7 @@ function keepWorker(databaseUrl: string): { stop: () => Promise<void> } {
       process.execPath,
       ['--import', 'tsx', fileURLToPath(new URL('./worker.ts', import.meta.url))],
       {
-        env: { ...process.env, DATABASE_URL: databaseUrl, OSCILLUM_CHILD: '1' },
+        env: { ...process.env, DATABASE_URL: databaseUrl, OSCILLUM_CHILD: '1', OSCILLUM_PAGE: page },
         // It ends with us, even when we are killed.
         stdio: ['pipe', 'ignore', 'inherit'],
       },

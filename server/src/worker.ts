@@ -12,7 +12,7 @@ async function main(): Promise<void> {
   const connection = await openDatabase(config.databaseUrl);
   const queue = await openQueue(config.databaseUrl, (e) => log.warn({ err: e }, 'queue'));
   const lease = Number(process.env.OSCILLUM_LEASE_MS ?? LEASE_MS);
-  const worker = await startWorker(connection.db, queue, log, lease);
+  const worker = await startWorker(connection.db, queue, log, lease, process.env.OSCILLUM_PAGE ?? null);
   console.log('Worker is ready');
   let ending = false;
   const end = async () => {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { CharacterHash, Edit, Shot } from '../model/index';
-import { Job, PostJobs } from './jobs';
+import { Job, JobRequest, PostJobs } from './jobs';
 
 /** Every error the server sends, whatever went wrong. */
 export const ApiError = z.object({
@@ -189,7 +189,7 @@ export const ENDPOINTS = {
   createJobs: {
     method: 'POST',
     path: '/api/jobs',
-    says: 'Puts bakes into the queue, a job a shot. A job that was asked for before, and has not failed, is that one again.',
+    says: 'Puts bakes and films into the queue, a job a shot. A job that was asked for before, and has not failed, is that one again.',
     body: PostJobs,
     response: z.array(Job),
     errors: ['not-found', 'shot.invalid', 'bake.invalid'],
@@ -216,6 +216,14 @@ export const ENDPOINTS = {
     says: 'How far a job is, and what it has made.',
     body: null,
     response: Job,
+    errors: ['not-found'],
+  },
+  getJobRequest: {
+    method: 'GET',
+    path: '/api/jobs/:id/request',
+    says: 'What a job was asked to do.',
+    body: null,
+    response: JobRequest,
     errors: ['not-found'],
   },
   cancelJob: {

@@ -9,4 +9,4 @@ export {
   ShotSummary,
   type EndpointName,
 } from './api';
-export { Job, JobId, JobRequest, JobResult, PostJobs } from './jobs';
+export { FILM_KINDS, FilmRequest, Job, JobId, JobRequest, JobResult, PostJobs, type BakeJob } from './jobs';

@@ -25,7 +25,25 @@ const Plan = z.strictObject({
   pack: z.enum(['none', 'meshopt', 'draco']).default('none'),
 }) satisfies z.ZodType<HandOffPlan>;
 
-export const JobRequest = z.strictObject({ shot: Shot, plan: Plan });
+/** Kinds of film, and the ending of each. */
+export const FILM_KINDS = ['webm', 'four', 'png', 'sheet'] as const;
+const place = z.tuple([z.number(), z.number(), z.number()]);
+
+/** A film as the page draws it: from where, with what shown. */
+export const FilmRequest = z.strictObject({
+  kind: z.enum(FILM_KINDS),
+  numbers: z.boolean(),
+  size: z.strictObject({ width: z.int().min(64).max(1920), height: z.int().min(64).max(1080) }),
+  camera: z.strictObject({ target: place, at: place, zoom: z.number().gt(0) }),
+  /** What of the stage is shown: ghost, trails … */
+  shown: z.record(z.string().max(40), z.boolean()),
+});
+export type FilmRequest = z.infer<typeof FilmRequest>;
+
+const BakeJob = z.strictObject({ shot: Shot, plan: Plan });
+export type BakeJob = z.infer<typeof BakeJob>;
+const FilmJob = z.strictObject({ shot: Shot, film: FilmRequest });
+export const JobRequest = z.union([BakeJob, FilmJob]);
 export type JobRequest = z.infer<typeof JobRequest>;
 export const PostJobs = z.strictObject({ jobs: z.array(JobRequest).min(1).max(MAX_JOBS) });
 
@@ -42,7 +60,7 @@ export const JobResult = z.object({
   files: z.array(
     z.object({
       name: z.string(),
-      format: z.enum(HAND_OFF_FORMATS),
+      format: z.enum([...HAND_OFF_FORMATS, 'webm', 'zip', 'png']),
       clips: z.array(z.string()),
       bytes: z.int(),
       /** SHA-256 of its bytes. */

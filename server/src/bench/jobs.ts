@@ -4,7 +4,7 @@ import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { demoFiles } from '@oscillum/demo';
 import { defaultBake } from '@oscillum/core/bake';
-import { Job, type JobRequest } from '@oscillum/core/contract';
+import { Job, type BakeJob } from '@oscillum/core/contract';
 import { parseShot } from '@oscillum/core/model';
 import { testServer, storeBird } from '../testing';
 
@@ -27,7 +27,7 @@ async function launch(url: string): Promise<ChildProcess> {
   return child;
 }
 
-function request(name: string): JobRequest {
+function request(name: string): BakeJob {
   const shot = parseShot({ ...brindle!.shots[0]!, name });
   const bake = { ...defaultBake(shot), parts: null, joints: null, name: '{clip} baked' };
   const thin = { kind: 'cubic', degrees: 0.5, millimetres: 5 } as const;

@@ -84,6 +84,7 @@ function handlers(
     listJobs: () => jobs.listJobs(db),
     watchJobs: (ctx) => Promise.resolve(watch(ctx, db, feed)),
     getJob: (ctx) => jobs.getJob(db, jobId(ctx)),
+    getJobRequest: (ctx) => jobs.getJobRequest(db, jobId(ctx)),
     cancelJob: (ctx) => jobs.cancelJob(db, jobId(ctx)),
     retryJob: async (ctx) => jobs.retryJob(db, await queue(), jobId(ctx)),
     deleteJob: async (ctx) => {

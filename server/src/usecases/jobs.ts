@@ -32,7 +32,8 @@ export async function createJobs(
   const out: Job[] = [];
   const fresh: string[] = [];
   await db.transaction(async (tx) => {
-    for (const { shot, plan } of requests) {
+    for (const asked of requests) {
+      const { shot } = asked;
       const { hash, fileName } = shot.character;
       if (!(await findCharacter(tx, hash)))
         throw new AppError(
@@ -41,12 +42,12 @@ export async function createJobs(
           `The character ${fileName} is not in the library.`,
           'Drop its file first, then ask again.',
         );
-      if (!plan.clips) checkBake(shot, plan.bake);
-      const request: JobRequest = { shot: { ...shot, takes: {} }, plan };
+      if ('plan' in asked && !asked.plan.clips) checkBake(shot, asked.plan.bake);
+      const request: JobRequest = { ...asked, shot: { ...shot, takes: {} } };
       const { row, fresh: made } = await repo.insertJob(tx, {
         id: randomBytes(10).toString('hex'),
         key: keyOf(request),
-        title: `${shot.name}, ${plan.clips ? `${plan.clips.length} clips` : plan.bake.name}`.slice(0, 300),
+        title: titleOf(asked).slice(0, 300),
         request,
       });
       if (made) fresh.push(row.id);
@@ -55,6 +56,19 @@ export async function createJobs(
   });
   for (const id of fresh) await queue.send(id);
   return out;
+}
+
+function titleOf(asked: JobRequest): string {
+  const { name } = asked.shot;
+  if ('film' in asked) return `${name}, ${asked.film.kind === 'sheet' ? 'contact sheet' : 'film'}`;
+  const { clips, bake } = asked.plan;
+  return `${name}, ${clips ? `${clips.length} clips` : bake.name}`;
+}
+
+export async function getJobRequest(db: Database, id: string): Promise<JobRequest> {
+  const row = await repo.findJob(db, id);
+  if (!row) throw notFound('job');
+  return row.request;
 }
 
 export const listJobs = async (db: Database): Promise<Job[]> => (await repo.listJobs(db, LISTED)).map(job);
@@ -116,8 +130,10 @@ export async function jobFile(
     if (!file) throw notFound('file of this job');
     return { name, bytes: await readResult(db, file.hash) };
   }
+  if (!('plan' in row.request)) throw notFound('file of this job');
   const files: HandOffFile[] = [];
-  for (const { hash, ...file } of result.files) files.push({ ...file, bytes: await readResult(db, hash) });
+  for (const { hash, ...file } of result.files)
+    files.push({ ...(file as Omit<HandOffFile, 'bytes'>), bytes: await readResult(db, hash) });
   const whole = { ...result, files } as unknown as HandedOff;
   return { name: `${row.request.plan.stem}.zip`, bytes: zipFiles(whole, row.request.shot) };
 }

@@ -1,5 +1,5 @@
 import { deserialize, serialize } from 'node:v8';
-import type { JobResult } from '@oscillum/core/contract';
+import type { BakeJob, JobResult } from '@oscillum/core/contract';
 import type { BakedPiece } from '@oscillum/core/bake';
 import {
   loadMeshopt,
@@ -17,6 +17,7 @@ import * as repo from '../repos/jobs';
 import { readCharacterFile } from '../usecases/characters';
 import { keyOf } from '../usecases/jobs';
 import { readResult, storeResult } from '../usecases/results';
+import { filmFiles } from './film';
 
 /** How long a worker may be silent before its job is another's. */
 export const LEASE_MS = 15_000;
@@ -34,13 +35,15 @@ const breathe = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 /**
  * Does a job if it waits for somebody. What fails by its own fault ends it with its reason; a database that is gone is
- * thrown, and the job waits for its lease to end. `stopping` is looked at while it works.
+ * thrown, and the job waits for its lease to end. `page` is the address of the application,
+ * for films; `stopping` is looked at while it works.
  */
 export async function runJob(
   db: Database,
   id: string,
   worker: string,
   leaseMs: number,
+  page: string | null,
   stopping: () => boolean,
 ): Promise<void> {
   const row = await repo.claimJob(db, id, worker, leaseMs);
@@ -57,7 +60,9 @@ export async function runJob(
     told = Date.now();
   };
   try {
-    const result = await makeFiles(db, row, tell);
+    const { request } = row;
+    const result =
+      'film' in request ? await filmFiles(id, request, page, tell) : await makeFiles(db, request, tell);
     await db.transaction(async (tx) => {
       const files: JobResult['files'] = [];
       for (const { bytes, ...file } of result.files)
@@ -95,8 +100,7 @@ const isLost = (e: unknown): boolean =>
     String((e as { code?: string }).code ?? (e as { cause?: unknown }).cause ?? e),
   );
 
-async function makeFiles(db: Database, row: repo.JobRow, tell: (progress: number) => Promise<void>) {
-  const { shot, plan } = row.request;
+async function makeFiles(db: Database, { shot, plan }: BakeJob, tell: (progress: number) => Promise<void>) {
   const rows: Buffer[] = [];
   for await (const chunk of readCharacterFile(db, shot.character.hash)) rows.push(chunk);
   if (rows.length === 0)

@@ -20,7 +20,13 @@ export interface Worker {
 }
 
 /** Takes jobs from the queue, one at a time, and those that others have left lying. */
-export async function startWorker(db: Database, queue: Queue, log: Logger, leaseMs: number): Promise<Worker> {
+export async function startWorker(
+  db: Database,
+  queue: Queue,
+  log: Logger,
+  leaseMs: number,
+  page: string | null,
+): Promise<Worker> {
   const name = `${hostname()} ${process.pid} ${randomUUID()}`;
   let stopping = false;
   let busy: Promise<void> = Promise.resolve();
@@ -38,7 +44,7 @@ export async function startWorker(db: Database, queue: Queue, log: Logger, lease
     ),
   ];
   await queue.work((id) => {
-    busy = runJob(db, id, name, leaseMs, () => stopping).catch((e: unknown) =>
+    busy = runJob(db, id, name, leaseMs, page, () => stopping).catch((e: unknown) =>
       log.error({ err: e, job: id }, 'a job was interrupted'),
     );
     return busy;

@@ -13,6 +13,7 @@ import { createBrowserRouter, RouterProvider } from 'react-router';
 import { startSync } from '../state/sync';
 import { store, useAppSelector } from '../state/store';
 import { readInks } from '../stage/pen';
+import { FilmRoom } from '../ui/handoff/FilmRoom';
 import { Library } from '../ui/library/Library';
 import { Lost } from '../ui/common/Lost';
 import { ShotDesk } from '../ui/common/ShotDesk';
@@ -21,6 +22,7 @@ import { theme } from './theme';
 const router = createBrowserRouter([
   { path: '/', element: <Library />, errorElement: <Lost /> },
   { path: '/shot/:id/:room', element: <ShotDesk />, errorElement: <Lost /> },
+  { path: '/film/:id', element: <FilmRoom />, errorElement: <Lost /> },
   { path: '*', element: <Lost /> },
 ]);
 

@@ -135,12 +135,14 @@ export class Stage {
     this.invalidate();
   }
 
-  /** Where the camera stands, to come back to. */
-  place(): CameraPlace {
+  /** Where the camera stands, to come back to, and how large the stage is, px. */
+  place(): CameraPlace & { readonly width: number; readonly height: number } {
     return {
       target: this.controls.target.clone(),
       at: this.camera.position.clone(),
       zoom: this.parallel.zoom,
+      width: this.width,
+      height: this.height,
     };
   }
 
@@ -151,6 +153,7 @@ export class Stage {
     this.fitCameras();
     this.controls.update();
     this.followed = null;
+    this.framed = true;
     this.invalidate();
   }
 

@@ -80,7 +80,7 @@ export interface ViewSlice {
 }
 
 /** What is shown or not, remembered in this browser. */
-const SWITCHES = [
+export const SWITCHES = [
   'ghost',
   'trails',
   'allTrails',

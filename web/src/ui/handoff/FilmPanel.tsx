@@ -1,17 +1,20 @@
 import { useRef, useState } from 'react';
-import { NOTHING, type Picture } from '../../sim/simulation';
+import type { FilmRequest } from '@oscillum/core/contract';
+import { call } from '../../api/http';
+import type { Picture } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
+import { SWITCHES } from '../../state/view';
 import { useDesk } from '../common/desk';
 import { say, sentenceOfAny } from '../common/say';
-import { viewed } from '../common/StageView';
 import { ChoiceRow } from '../tune/Rows';
 import { bakeable, unmuted } from './choices';
-import { makeFilm, type FilmKind } from './film';
+import { movingPicture } from '../refine/picture';
+import { filmPlan, filmView, makeFilm, type FilmKind } from './film';
 import { saveFile } from './saveFile';
 
 /** The shot from where the camera stands now, as a film to show. */
 export function FilmPanel({ refined }: { refined: Picture | undefined }) {
-  const { simulation, stage } = useDesk();
+  const { simulation, stage, character } = useDesk();
   const shot = useAppSelector((s) => s.shot.shot)!;
   const view = useAppSelector((s) => s.view);
   const [kind, setKind] = useState<FilmKind>('webm');
@@ -19,6 +22,30 @@ export function FilmPanel({ refined }: { refined: Picture | undefined }) {
   const [share, setShare] = useState<number | null>(null);
   const [trouble, setTrouble] = useState('');
   const stopped = useRef(false);
+  // What a bake has muted moves in the film.
+  const moving = unmuted(
+    shot,
+    bakeable(shot).map((p) => p.id),
+  );
+  /** Drawn by a worker's own browser, from where the camera stands now. */
+  const queue = async () => {
+    const drawn = stage.current;
+    if (!drawn) return;
+    const { target, at, zoom, width, height } = drawn.place();
+    const even = (n: number, most: number) => Math.max(64, Math.min(most, Math.round(n)) & ~1);
+    const film: FilmRequest = {
+      ...{ kind, numbers },
+      size: { width: even(width, 1920), height: even(height, 1080) },
+      camera: { target: target.toArray(), at: at.toArray(), zoom },
+      shown: Object.fromEntries(SWITCHES.map((k) => [k, view[k]])),
+    };
+    try {
+      await call('createJobs', { body: { jobs: [{ shot: moving, film }] } });
+      say('The film is in the queue. You can go on, or close this page.');
+    } catch (e) {
+      setTrouble(sentenceOfAny(e));
+    }
+  };
   const make = async () => {
     const drawn = stage.current;
     if (!drawn) return;
@@ -26,24 +53,11 @@ export function FilmPanel({ refined }: { refined: Picture | undefined }) {
     setTrouble('');
     setShare(0);
     try {
-      // What a bake has muted moves in the film.
-      const moving = unmuted(
-        shot,
-        bakeable(shot).map((p) => p.id),
-      );
-      const picture = refined ?? { ...NOTHING, frames: await simulation.simulateApart(moving) };
-      const { first, last } = shot.range;
+      const picture = refined ?? (await movingPicture(simulation, character, moving));
       const film = await makeFilm(
         drawn,
-        {
-          ...viewed(view),
-          ...{ shot: moving, picture, beside: null, offered: [] },
-          ...{ thing: null, strand: null, selectedJoints: [], hoverJoint: null },
-        },
-        {
-          ...{ kind, numbers, first, last, fps: shot.fps },
-          name: shot.name.replace(/[^\w .,-]/g, '').trim() || 'film',
-        },
+        filmView(view, moving, picture),
+        filmPlan(moving, kind, numbers),
         (done) => {
           setShare(done);
           return !stopped.current;
@@ -77,9 +91,18 @@ export function FilmPanel({ refined }: { refined: Picture | undefined }) {
         with frame numbers
       </label>
       {share === null ? (
-        <button className="soft" onClick={() => void make()}>
-          Make the film
-        </button>
+        <span className="pair">
+          <button className="soft" onClick={() => void make()}>
+            Make the film
+          </button>
+          <button
+            className="soft"
+            title="Drawn beside this page, by a worker with a browser of its own"
+            onClick={() => void queue()}
+          >
+            Film in the queue
+          </button>
+        </span>
       ) : (
         <div role="status">
           <div

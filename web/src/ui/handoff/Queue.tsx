@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { defaultBake } from '@oscillum/core/bake';
-import type { CharacterSummary, Job, JobRequest } from '@oscillum/core/contract';
+import type { BakeJob, CharacterSummary, Job } from '@oscillum/core/contract';
 import { LABELS } from '@oscillum/core/handoff';
 import { asTaken, inOrder, type Shot } from '@oscillum/core/model';
 import { addressOf, call, CallError } from '../../api/http';
@@ -12,7 +12,7 @@ import { say, sayTrouble } from '../common/say';
 import { bakeable, planOf, unmuted, type Choices } from './choices';
 
 /** Bakes that go on without this page: of this shot, of its takes and of other shots, in one action. */
-export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['plan'] }) {
+export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan'] }) {
   const shot = useAppSelector((s) => s.shot.shot)!;
   const id = useAppSelector((s) => s.shot.id);
   const { data: others = [] } = libraryApi.useShotsQuery();
@@ -29,7 +29,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
     list.includes(one) ? list.filter((x) => x !== one) : [...list, one];
 
   /** The same choices for another shot, or for a take of this one. */
-  const requestFor = (other: Shot): JobRequest => {
+  const requestFor = (other: Shot): BakeJob => {
     const moving = unmuted(
       other,
       bakeable(other).map((p) => p.id),
@@ -48,7 +48,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
     };
   };
   /** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
-  const requestOn = ({ hash, fileName, clips }: CharacterSummary): JobRequest => {
+  const requestOn = ({ hash, fileName, clips }: CharacterSummary): BakeJob => {
     const moving = unmuted(
       shot,
       bakeable(shot).map((p) => p.id),
@@ -73,7 +73,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
   const send = async () => {
     setBusy(true);
     try {
-      const list: JobRequest[] = [
+      const list: BakeJob[] = [
         {
           shot: unmuted(
             shot,
@@ -160,6 +160,13 @@ export function Queue({ choices, plan }: { choices: Choices; plan: JobRequest['p
   );
 }
 
+const ENDINGS: Readonly<Record<string, string>> = {
+  ...LABELS,
+  webm: 'WebM',
+  zip: 'Pictures, zipped',
+  png: 'Contact sheet',
+};
+
 const STATES: Record<Job['state'], string> = {
   waiting: 'waits',
   running: 'baking',
@@ -187,7 +194,7 @@ function JobRow({ job }: { job: Job }) {
             ? `${Math.round(100 * job.progress)} %`
             : state === 'done' && !fine
               ? 'not as it should be'
-              : result
+              : result && result.checks.length > 0
                 ? `${STATES[state]}, ${result.checks.length} ${result.checks.length === 1 ? 'check' : 'checks'} passed`
                 : STATES[state]}
         </span>
@@ -225,7 +232,7 @@ function JobRow({ job }: { job: Job }) {
       ))}
       {result && (
         <div className="job-files">
-          {result.files.length > 1 && (
+          {result.files.length > 1 && result.clips.length > 0 && (
             <a href={addressOf('downloadJobFile', { params: { id, name: 'all.zip' } })} download>
               all {result.files.length} as zip
             </a>
@@ -237,7 +244,7 @@ function JobRow({ job }: { job: Job }) {
               href={addressOf('downloadJobFile', { params: { id, name: f.name } })}
               download={f.name}
             >
-              {LABELS[f.format]}
+              {ENDINGS[f.format] ?? f.format}
             </a>
           ))}
         </div>
@@ -247,5 +254,5 @@ function JobRow({ job }: { job: Job }) {
 }
 
 /** A plan as the queue takes it. */
-export const mutable = (plan: ReturnType<typeof planOf>): JobRequest['plan'] =>
-  structuredClone(plan) as JobRequest['plan'];
+export const mutable = (plan: ReturnType<typeof planOf>): BakeJob['plan'] =>
+  structuredClone(plan) as BakeJob['plan'];

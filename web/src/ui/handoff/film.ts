@@ -1,11 +1,16 @@
 import { zipSync } from 'fflate';
+import type { FilmRequest } from '@oscillum/core/contract';
+import type { Shot } from '@oscillum/core/model';
+import type { Picture } from '../../sim/simulation';
+import type { ViewSlice } from '../../state/view';
+import { viewed } from '../common/StageView';
 import type { StageView } from '../../stage/view';
 import type { Side, Stage } from '../../stage/stage';
 
 /** A film, pictures, a contact sheet of frames, or an animated one of four views. */
-export type FilmKind = 'webm' | 'png' | 'sheet' | 'four';
+export type FilmKind = FilmRequest['kind'];
 
-export interface FilmPlan {
+interface FilmPlan {
   readonly kind: FilmKind;
   readonly first: number;
   readonly last: number;
@@ -15,11 +20,24 @@ export interface FilmPlan {
   readonly name: string;
 }
 
-export interface Film {
+interface Film {
   readonly name: string;
   readonly type: string;
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
+
+/** What a film of a shot is of: the whole range at its rate. */
+export const filmPlan = (shot: Shot, kind: FilmKind, numbers: boolean): FilmPlan => ({
+  ...{ kind, numbers, first: shot.range.first, last: shot.range.last, fps: shot.fps },
+  name: shot.name.replace(/[^\w .,-]/g, '').trim() || 'film',
+});
+
+/** What is drawn of it: as on the stage, without what is only for the hand. */
+export const filmView = (view: ViewSlice, shot: Shot, picture: Picture): Omit<StageView, 'frame'> => ({
+  ...viewed(view),
+  ...{ shot, picture, beside: null, offered: [] },
+  ...{ thing: null, strand: null, selectedJoints: [], hoverJoint: null },
+});
 
 /** Bits a second of a film: drawn pictures are flat, so this is plenty. */
 const BITRATE = 8e6;

@@ -1,8 +1,18 @@
 import { sampleChannel, type Character } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/model';
-import { channelKey, timeOf, type Curves, type Ground } from '@oscillum/core/refine';
+import {
+  channelKey,
+  curvesOf,
+  groundOf,
+  isRefined,
+  layAll,
+  timeOf,
+  type Curves,
+  type Ground,
+} from '@oscillum/core/refine';
 import { emptyFrames, type Frames } from '@oscillum/core/simulate';
-import { NOTHING, type Picture } from '../../sim/simulation';
+import type { BakedClip } from '@oscillum/core/gltf';
+import { NOTHING, type Picture, type Simulation } from '../../sim/simulation';
 
 /** Curves as the stage shows them: every joint they move, on every frame. */
 export interface Pictured {
@@ -50,3 +60,20 @@ export function pictureOf(
   // Another object each time: that is how the stage sees that something has changed.
   return { curves, frames, picture: { ...NOTHING, frames: { ...frames }, version: 1 } };
 }
+
+/** A bake with the refinements of its shot laid on it. */
+export function refinedPicture(character: Character, shot: Shot, clip: BakedClip): Picture {
+  const ground = groundOf(character, shot, clip.shift);
+  const curves = layAll(curvesOf(character, clip), shot.refine, ground);
+  return pictureOf(null, curves, character, shot.range, ground).picture;
+}
+
+/** A whole shot as it leaves: simulated, and refined where it is. Throws WorkError. */
+export const movingPicture = async (
+  simulation: Simulation,
+  character: Character,
+  shot: Shot,
+): Promise<Picture> =>
+  isRefined(shot)
+    ? refinedPicture(character, shot, (await simulation.bakeCurves(shot)).clip)
+    : { ...NOTHING, frames: await simulation.simulateApart(shot) };

@@ -1,9 +1,9 @@
 import { useMemo } from 'react';
-import { curvesOf, groundOf, isRefined, layAll } from '@oscillum/core/refine';
+import { isRefined } from '@oscillum/core/refine';
 import type { Picture } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
 import { useDesk } from '../common/desk';
-import { pictureOf } from './picture';
+import { refinedPicture } from './picture';
 import { useBaked } from './useRefining';
 
 /** The shot as it leaves when something is laid on its bake; undefined when nothing is, or it is still being baked. */
@@ -15,10 +15,7 @@ export function useRefinedPicture(): Picture | undefined {
   const { refine } = shot;
   return useMemo(() => {
     if (!refined || baked.at !== 'baked') return undefined;
-    const { clip, shot: whole } = baked;
-    const ground = groundOf(character, whole, clip.shift);
-    const curves = layAll(curvesOf(character, clip), refine, ground);
-    return pictureOf(null, curves, character, whole.range, ground).picture;
+    return refinedPicture(character, { ...baked.shot, refine }, baked.clip);
     // Of the bake only the clip counts: it is another whenever the rest is.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [refined, baked.at, baked.at === 'baked' && baked.clip, refine, character]);
