@@ -286,6 +286,8 @@ it('every endpoint of the contract answers something other than "nothing here"',
   for (const { method, path } of Object.values(ENDPOINTS)) {
     const filled = path.replace(/\?.*$/, '').replace(':hash', hash).replace(':id', 'abcdefghijkl');
     if (method === 'DELETE' && filled.includes(hash)) continue;
+    // Events have no end; they are listened to in jobs.test.ts.
+    if (path === ENDPOINTS.watchJobs.path) continue;
     const { body } = await server.call(method, filled, method === 'POST' ? { json: {} } : {});
     expect(body?.error?.message ?? '').not.toContain('There is nothing at');
   }
