@@ -47,6 +47,14 @@ test('axe finds nothing: library, Prepare, Tune with its panels, Hand off, by da
   expect.soft(await faults(page)).toEqual([]);
   await page.getByRole('tab', { name: 'Takes' }).click();
   expect.soft(await faults(page)).toEqual([]);
+  await page.goto('/shot/demoshot0001/refine');
+  await page.getByRole('button', { name: 'Soften' }).click();
+  await expect(page.getByRole('button', { name: 'Lay it on' })).toBeVisible();
+  expect.soft(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: /^Soften/ })).toBeVisible();
+  expect.soft(await faults(page)).toEqual([]);
+  await page.keyboard.press('Control+z');
   await page.goto('/shot/demoshot0001/hand-off');
   await expect(page.getByRole('button', { name: /^Bake/ })).toBeVisible();
   expect.soft(await faults(page)).toEqual([]);

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { RefineTool } from '@oscillum/core/model';
 import { readCurve, type Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
@@ -116,7 +116,17 @@ const SHAPES: readonly Shape[] = [
   },
 ];
 
-const keysIn = (curves: Curves): number => [...curves.values()].reduce((n, c) => n + c.times.length, 0);
+/** Keys of the curves that were thinned, before and after. */
+function keysOf(every: Curves, base: Curves): [number, number] {
+  let [before, after] = [0, 0];
+  for (const [key, c] of every) {
+    const few = base.get(key)?.times.length ?? 0;
+    if (few === c.times.length) continue;
+    before += c.times.length;
+    after += few;
+  }
+  return [before, after];
+}
 
 const firstValues = (s: Shape): Values => ({
   ...Object.fromEntries(s.sliders.map((x) => [x.key, x.begin])),
@@ -133,6 +143,8 @@ export function ToolPanel() {
   const [ease, setEase] = useState(4);
   const { setDraft, draft, untouched } = desk;
   const span = toolSpan(desk);
+  const { every, base } = desk;
+  const keys = useMemo(() => every && keysOf(every, base), [every, base]);
 
   const made = (s: Shape, v: Values, e: number) =>
     shapeStep(desk, s.name, { tool: s.tool, ...v } as RefineTool, e);
@@ -261,10 +273,9 @@ export function ToolPanel() {
           }
         }}
       />
-      {desk.every && (
+      {keys && (
         <p className="muted small" style={{ margin: 0 }}>
-          {keysIn(desk.every)} keys became <b>{keysIn(desk.base)}</b>. The thin dark line is the bake with all
-          of them.
+          {keys[0]} keys became <b>{keys[1]}</b>. The thin dark line is the bake with all of them.
         </p>
       )}
       <Layer />
