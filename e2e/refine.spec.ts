@@ -90,8 +90,13 @@ test('a shape is tried live, laid on, compared with the untouched bake, and stay
   await dragSlider(page, 'Times', 0.9);
   const more = await curveKeys(page);
   expect(more).not.toBe(first);
+  // A press on a key chooses it; what is being tried is not laid on by that.
+  const key = await keyAt(page, 3, 0);
+  await page.mouse.click(key.x, key.y);
+  await expect(page.getByText('Nothing yet.')).toBeVisible();
   await page.getByRole('button', { name: 'Leave it' }).click();
   await expect.poll(() => curveKeys(page)).toBe(before);
+  await takeSpan(page, 0.5, 0.7);
   await page.getByRole('button', { name: 'Exaggerate' }).click();
   await dragSlider(page, 'Times', 0.9);
   const meant = await curveKeys(page);

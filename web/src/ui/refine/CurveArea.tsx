@@ -1,6 +1,6 @@
 import { flushSync } from 'react-dom';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { channelKey, framesOf, plainFrame } from '@oscillum/core/refine';
+import { framesOf, plainFrame } from '@oscillum/core/refine';
 import type { Refinement } from '@oscillum/core/model';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
@@ -28,7 +28,7 @@ const NEAR = 7;
 
 type Press =
   | { kind: 'keys'; x: number; y: number; component: number; chosen: Chosen; moved: boolean }
-  | { kind: 'handle'; handle: SlopeHandle }
+  | { kind: 'handle'; handle: SlopeHandle; moved: boolean }
   | { kind: 'marquee'; x: number; y: number; add: boolean }
   | { kind: 'span'; from: number };
 
@@ -68,7 +68,6 @@ export function CurveArea({
   if (fitted !== which) {
     setFitted(which);
     setValues(valueRange(curves, shown, least));
-    setChosen(keptOf(chosen, nodes, path));
   }
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) => {
@@ -139,7 +138,7 @@ export function CurveArea({
     const key = keyNear(x, y);
     const handle = handles.find((h) => Math.hypot(h.x - x, h.y - y) <= NEAR);
     if (handle && !key) {
-      press.current = { kind: 'handle', handle };
+      press.current = { kind: 'handle', handle, moved: false };
       return;
     }
     if (!key) {
@@ -173,8 +172,10 @@ export function CurveArea({
       const frames = across ? snapped(frameAt(scale, x) - frameAt(scale, p.x)) : 0;
       const by = along ? valueAt(scale, y) - valueAt(scale, p.y) : 0;
       setDraft(moveStep({ frames, by, component: p.component }, p.chosen));
-    } else if (p.kind === 'handle') setDraft(handleStep(p.handle, x, y));
-    else if (p.kind === 'marquee')
+    } else if (p.kind === 'handle') {
+      p.moved = true;
+      setDraft(handleStep(p.handle, x, y));
+    } else if (p.kind === 'marquee')
       setBox({
         ...{ left: Math.min(x, p.x), top: Math.min(y, p.y) },
         ...{ width: Math.abs(x - p.x), height: Math.abs(y - p.y) },
@@ -188,7 +189,8 @@ export function CurveArea({
     if (!p) return;
     const { x, y } = at(e);
     if (p.kind === 'keys' || p.kind === 'handle') {
-      if (draft) commit(draft);
+      // A shape that is being tried is not what the hand has done.
+      if (draft && p.moved) commit(draft);
     } else if (p.kind === 'marquee') {
       if (Math.hypot(x - p.x, y - p.y) < 3) {
         setChosen({});
@@ -280,6 +282,11 @@ export function CurveArea({
           onPointerDown={down}
           onPointerMove={move}
           onPointerUp={up}
+          onPointerCancel={() => {
+            press.current = null;
+            setBox(null);
+            setDraft(null);
+          }}
           onWheel={wheel}
           onDoubleClick={(e) => {
             const { x, y } = at(e);
@@ -316,9 +323,3 @@ function placesOf(curves: readonly DrawnCurve[], scale: Scale): string | undefin
 /** Chosen keys so many frames on. */
 const shifted = (chosen: Chosen, by: number): Chosen =>
   Object.fromEntries(Object.entries(chosen).map(([key, list]) => [key, list.map((f) => plainFrame(f + by))]));
-
-/** Chosen keys of what is shown. */
-function keptOf(chosen: Chosen, nodes: readonly number[], path: 'rotation' | 'translation'): Chosen {
-  const keys = new Set(nodes.map((n) => channelKey(n, path)));
-  return Object.fromEntries(Object.entries(chosen).filter(([key]) => keys.has(key)));
-}

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { channelKey } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../common/desk';
@@ -32,7 +33,7 @@ function Room(refining: Refining) {
   const shot = useAppSelector((s) => s.shot.shot)!;
   const { joints, parts } = useAppSelector((s) => s.view);
   const [path, setPath] = useState<RefineDesk['path']>('rotation');
-  const [chosen, setChosen] = useState<Chosen>({});
+  const [picked, setChosen] = useState<Chosen>({});
   const [span, setSpan] = useState<RefineDesk['span']>(null);
   const [untouched, setUntouched] = useState(false);
   const [snap, setSnap] = useState(true);
@@ -45,6 +46,7 @@ function Room(refining: Refining) {
     ],
     [parts, joints, shot.parts],
   );
+  const chosen = useMemo(() => keptOf(picked, nodes, path), [picked, nodes, path]);
   // Something is shown at once: the first chain, or the first joint that moves.
   const empty = nodes.length === 0;
   const entered = useRef(false);
@@ -62,7 +64,6 @@ function Room(refining: Refining) {
   const before = useRef<Pictured | null>(null);
   const pictured = useMemo(
     // What was read of curves that stay is kept.
-
     () => (before.current = pictureOf(before.current, shown, character, shot.range, ground)),
     [shown, character, shot.range, ground],
   );
@@ -90,4 +91,10 @@ function Room(refining: Refining) {
       />
     </RefineContext.Provider>
   );
+}
+
+/** Chosen keys of what is shown. */
+function keptOf(chosen: Chosen, nodes: readonly number[], path: 'rotation' | 'translation'): Chosen {
+  const keys = new Set(nodes.map((n) => channelKey(n, path)));
+  return Object.fromEntries(Object.entries(chosen).filter(([key]) => keys.has(key)));
 }

@@ -83,9 +83,7 @@ export function useRefining(): RefiningState {
     if (!base || !ground) return null;
     if (muted) return base;
     // Steps that were laid are kept from one edit to the next.
-
     known.current = fold(known.current, base, ground, steps);
-
     return known.current.results.at(-1) ?? base;
   }, [base, ground, steps, muted]);
   const now = useMemo(
