@@ -40,7 +40,12 @@ export async function filmFiles(
     const download = tab.waitForEvent('download', { timeout: 0 });
     // Unheard when the job is let go of first.
     download.catch(() => undefined);
-    await tab.goto(address.toString());
+    await tab.goto(address.toString()).catch((e: unknown) => {
+      throw cannot(
+        `The application does not open in this worker’s browser: ${String(e).split('\n')[0]}`,
+        remedy,
+      );
+    });
     let saved: Awaited<typeof download> | null = null;
     void download.then((d) => (saved = d)).catch(() => undefined);
     while (!saved) {
