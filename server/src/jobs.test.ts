@@ -46,7 +46,14 @@ function meant({ shot, plan }: BakeJob): Map<string, string> {
 async function launch(databaseUrl: string): Promise<ChildProcess> {
   const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/worker.ts'], {
     cwd: ROOT,
-    env: { ...process.env, DATABASE_URL: databaseUrl, OSCILLUM_LEASE_MS: '5000', OSCILLUM_LOG: 'silent' },
+    env: {
+      ...process.env,
+      DATABASE_URL: databaseUrl,
+      OSCILLUM_LEASE_MS: '5000',
+      OSCILLUM_LOG: 'silent',
+      OSCILLUM_CHROMIUM: '/nowhere',
+      OSCILLUM_PAGE: 'http://127.0.0.1:9',
+    },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   await new Promise<void>((resolve, reject) => {
@@ -179,6 +186,19 @@ describe('jobs', () => {
     expect(await pieces()).toBe(before + 5);
     expect(await server.call('DELETE', `/api/jobs/${made!.id}`)).toMatchObject({ status: 200 });
     expect((await server.call('GET', `/api/jobs/${made!.id}`)).status).toBe(404);
+  });
+
+  it('of films end with a sentence where there is no browser to draw with', async () => {
+    const film = {
+      ...{ kind: 'webm', numbers: true, size: { width: 320, height: 200 }, shown: {} },
+      camera: { target: [0, 1, 0], at: [3, 1, 0], zoom: 1 },
+    };
+    const { body } = await server.call('POST', '/api/jobs', { json: { jobs: [{ shot: lookout, film }] } });
+    const [made] = body as Job[];
+    expect(made!.title).toBe(`${lookout.name}, film`);
+    await until(server, made!.id, 'failed');
+    expect((await jobOf(server, made!.id)).error).toMatch(/no browser to draw with.*Install Chromium/);
+    expect((await server.call('GET', `/api/jobs/${made!.id}/request`)).body.film).toEqual(film);
   });
 
   it('that cannot be are refused with a sentence', async () => {

@@ -68,7 +68,14 @@ export function planClips(
     const label = on.clip?.name ?? 'Rest';
     const name = o.name.replaceAll('{clip}', label);
     const { first, last } = on.range;
-    return { shot: on, options: { ...defaultBake(on), ...o, first, last, name, parts }, missed, label };
+    // Of another character some may not be there: they are among what is missed.
+    const there = parts.filter((id) => on.parts[id]);
+    return {
+      shot: on,
+      options: { ...defaultBake(on), ...o, first, last, name, parts: there },
+      missed,
+      label,
+    };
   });
 }
 

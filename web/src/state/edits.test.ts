@@ -5,11 +5,20 @@ import {
   makeChainPart,
   makeShot,
   PRESETS,
+  Refinement,
   SETTING_GROUPS,
   type Shot,
 } from '@oscillum/core/model';
 import { change, setScale, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
 import { shiftMarks } from './marks';
+import {
+  acceptBake,
+  chooseKeys,
+  layRefinement,
+  muteLayer,
+  muteRefinement,
+  removeRefinements,
+} from './refine';
 import { keepTake, returnToTake } from './takes';
 import { mirrorParts, otherSide, putPreset } from './carry';
 import { shotSlice } from './shot';
@@ -139,5 +148,49 @@ describe('mirroring', () => {
     run(mirrorParts(['a'], nodes));
     expect(Object.keys(shot().parts)).toHaveLength(3);
     expect(shot().parts[made.id]!.settings.bend).toBe(7);
+  });
+});
+
+describe('refinements', () => {
+  const step = (id: string) =>
+    Refinement.parse({
+      ...{ id, name: `Soften tail ${id}`, first: 0, last: 20 },
+      channels: [{ joint: joint('tail 1', 5), path: 'rotation' }],
+      does: { tool: 'soften', amount: 1, width: 2 },
+    });
+  const seen = (x: number) => ({ '5/rotation': { first: 0, every: 1, values: [0, 0, x, 1] } });
+
+  it('are laid in their order, each an edit by its name; what was first seen under them is kept', () => {
+    const { run, shot } = desk();
+    run(layRefinement(step('a'), seen(0.1)));
+    run(layRefinement(step('b'), seen(0.2)));
+    expect(shot().refine.steps.map((s) => s.id)).toEqual(['a', 'b']);
+    expect(shot().refine.seen).toEqual(seen(0.1));
+    expect(store.getState().shot.undo.map((e) => e.name)).toEqual(['Soften tail a', 'Soften tail b']);
+    run(undo);
+    expect(shot().refine.steps.map((s) => s.id)).toEqual(['a']);
+    run(acceptBake(seen(0.3)));
+    expect(shot().refine.seen).toEqual(seen(0.3));
+  });
+
+  it('are muted one by one or all; another one laid makes them count again', () => {
+    const { run, shot } = desk();
+    run(layRefinement(step('a'), seen(0.1)));
+    run(muteRefinement('a'));
+    expect(shot().refine.steps[0]!.muted).toBe(true);
+    run(muteLayer(true));
+    run(layRefinement(step('b'), {}));
+    expect(shot().refine).toMatchObject({ muted: false, steps: [{ muted: true }, { muted: false }] });
+    run(removeRefinements(['a', 'b'], 'Remove both'));
+    expect(shot().refine).toEqual({ muted: false, steps: [], seen: {} });
+  });
+
+  it('a choice of keys that cannot be is refused and changes nothing', () => {
+    const { run, shot } = desk();
+    run(chooseKeys({ step: 2, thin: null }));
+    expect(() => run(chooseKeys({ step: 1, thin: { kind: 'cubic', degrees: 0, millimetres: 5 } }))).toThrow(
+      /above 0/,
+    );
+    expect(shot().keys).toEqual({ step: 2, thin: null });
   });
 });
