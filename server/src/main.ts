@@ -5,6 +5,7 @@ import { pino } from 'pino';
 import { serveApp } from './app';
 import { readConfig } from './config';
 import { openDatabase } from './db/database';
+import { onEnd } from './ending';
 import { seedDemo } from './usecases/seed';
 
 /** Starts the server; the environment is described in config.ts. Prints one line with the address when it is ready. */
@@ -25,22 +26,11 @@ async function main(): Promise<void> {
   const workers = Array.from({ length: config.workers }, () =>
     keepWorker(config.databaseUrl, config.token ? `${page}?token=${config.token}` : page),
   );
-  let ending = false;
-  const end = async () => {
-    if (ending) return;
-    ending = true;
+  onEnd(async () => {
     await Promise.all(workers.map((w) => w.stop()));
     await app.close();
     await connection.close();
-    process.exit(0);
-  };
-  process.on('SIGINT', () => void end());
-  process.on('SIGTERM', () => void end());
-  if (process.env.OSCILLUM_CHILD) {
-    // Our starter holds the other end of stdin: when it is gone, so are we.
-    process.stdin.on('end', () => void end());
-    process.stdin.resume();
-  }
+  });
 }
 
 /** A worker in a process of its own, so that it holds nobody up; begun again when it ends by itself. */

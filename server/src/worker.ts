@@ -1,6 +1,7 @@
 import { pino } from 'pino';
 import { readConfig } from './config';
 import { openDatabase } from './db/database';
+import { onEnd } from './ending';
 import { openQueue } from './queue/queue';
 import { LEASE_MS } from './work/runJob';
 import { startWorker } from './work/worker';
@@ -14,21 +15,11 @@ async function main(): Promise<void> {
   const lease = Number(process.env.OSCILLUM_LEASE_MS ?? LEASE_MS);
   const worker = await startWorker(connection.db, queue, log, lease, process.env.OSCILLUM_PAGE ?? null);
   console.log('Worker is ready');
-  let ending = false;
-  const end = async () => {
-    if (ending) return;
-    ending = true;
+  onEnd(async () => {
     await worker.stop();
     await queue.close();
     await connection.close();
-    process.exit(0);
-  };
-  process.on('SIGINT', () => void end());
-  process.on('SIGTERM', () => void end());
-  if (process.env.OSCILLUM_CHILD) {
-    process.stdin.on('end', () => void end());
-    process.stdin.resume();
-  }
+  });
 }
 
 main().catch((e: unknown) => {

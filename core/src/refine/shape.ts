@@ -11,6 +11,8 @@ const SETTLING = 5;
 /** Between keys a shaped curve may be off by this before it gets another key: rad, and a share of its own way. */
 const OFF = (0.25 * Math.PI) / 180;
 const OFF_SHARE = 0.01;
+/** A span that reaches farther past a curve's keys than this is cut off there: frames. */
+const BEYOND = 20_000;
 /** At full strength a curve is steadied so often. */
 const STEADYINGS = 2;
 
@@ -22,8 +24,9 @@ const STEADYINGS = 2;
 export function shapeChannel(c: Channel, step: Refinement, does: Shape, index: number, g: Ground): Channel {
   const size = sizeOf(c.path);
   const keys = keysOf(c, g);
-  const begin = Math.min(Math.floor(step.first), Math.floor(keys[0]!.frame));
-  const end = Math.max(Math.ceil(step.last), Math.ceil(keys.at(-1)!.frame));
+  const [k0, k1] = [Math.floor(keys[0]!.frame), Math.ceil(keys.at(-1)!.frame)];
+  const begin = Math.max(Math.min(Math.floor(step.first), k0), k0 - BEYOND);
+  const end = Math.min(Math.max(Math.ceil(step.last), k1), k1 + BEYOND);
   const n = end - begin + 1;
   const before = denseOf(c, begin, n, g);
   const a = Math.max(0, Math.ceil(step.first) - begin);
