@@ -224,10 +224,15 @@ test('the shot leaves as a film, as pictures and as contact sheets, still and an
   expect(await play(await bytesOf(file))).toEqual(played);
 });
 
-test('a take and another shot are baked in the queue by one press, also while the page is closed', async ({
+test('a take, another shot and another character are baked in the queue by one press, also while the page is closed', async ({
   page,
 }) => {
   await freshShot(page, 'Lookout', { name: 'The other one' });
+  // Another file with joints of the same names: a GLB may be followed by anything.
+  await page.request.post('/api/characters?name=twin.glb', {
+    data: Buffer.concat([await brindleGlb(), Buffer.from('twin')]),
+    headers: { 'Content-Type': 'application/octet-stream' },
+  });
   const id = await freshShot(page, 'Stride away', { name: `Queued ${Date.now()}` });
   await page.goto(`/shot/${id}/tune`);
   await run(page);
@@ -238,15 +243,18 @@ test('a take and another shot are baked in the queue by one press, also while th
   await page.getByText('with takes, other shots and characters').click();
   await page.getByRole('checkbox', { name: /^take / }).check();
   await page.getByRole('checkbox', { name: 'The other one' }).first().check();
-  await page.getByRole('button', { name: 'Put 3 in the queue' }).click();
-  await expect(page.getByText('3 bakes are in the queue')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'on twin.glb' }).check();
+  await page.getByRole('button', { name: 'Put 4 in the queue' }).click();
+  await expect(page.getByText('4 bakes are in the queue')).toBeVisible();
   await page.goto('about:blank');
   await page.goto(`/shot/${id}/hand-off`);
   const jobs = page.getByRole('list', { name: 'Jobs' }).getByRole('listitem');
-  const mine = jobs.filter({ hasText: 'Queued' });
+  const mine = jobs.filter({ hasText: 'Queued' }).filter({ hasNotText: 'twin' });
   await expect(mine).toHaveCount(2);
   for (const job of [mine.first(), mine.last(), jobs.filter({ hasText: 'The other one' }).first()])
     await expect(job).toContainText('ready, 3 checks passed');
+  // On the twin all four clips, each as GLB and BVH: read back, and played.
+  await expect(jobs.filter({ hasText: 'on twin.glb, 4 clips' })).toContainText('ready, 12 checks passed');
   const [glb] = await Promise.all([
     page.waitForEvent('download'),
     mine.first().getByRole('link', { name: 'GLB' }).click(),

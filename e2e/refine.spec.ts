@@ -67,11 +67,13 @@ test('keys are chosen, dragged, typed, given slopes and deleted, each to be undo
   await field.focus();
   await page.keyboard.press('Control+v');
   await expect.poll(() => curveKeys(page)).not.toBe(copied);
+  await page.keyboard.press('Control+Shift+V');
 
   const steps = page.getByRole('complementary', { name: 'Refine' }).getByRole('listitem');
-  await expect(steps).toHaveCount(6);
-  await expect(steps.last()).toContainText('Paste');
-  for (let n = 6; n > 0; n--) {
+  await expect(steps).toHaveCount(7);
+  await expect(steps.nth(5)).toContainText(/^Paste \d+ keys of lappet left 2/);
+  await expect(steps.last()).toContainText(/^Paste mirrored \d+ keys of lappet right 2/);
+  for (let n = 7; n > 0; n--) {
     await page.keyboard.press('Control+z');
     await expect(steps).toHaveCount(n - 1);
   }

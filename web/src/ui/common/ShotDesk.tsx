@@ -16,7 +16,7 @@ import { HandOff } from '../handoff/HandOff';
 import { Prepare } from '../prepare/Prepare';
 import { Refine } from '../refine/Refine';
 import { Tune } from '../tune/Tune';
-import { COMMANDS, keyNames, ROOMS, type CommandContext } from './commands';
+import { COMMANDS, CURVE_KEYS, keyNames, ROOMS, type CommandContext } from './commands';
 import { DeskContext, useDesk, type DeskTools } from './desk';
 import { Header } from './Header';
 import { Lost } from './Lost';
@@ -289,18 +289,24 @@ function Keys() {
       />
       <Sheet opened={keysOpen} onClose={keys.close} title="Keyboard">
         <div className="keys">
-          {[...COMMANDS.filter((c) => c.keys), { id: 'find', label: 'Find anything', keys: 'mod+K' }].map(
-            (c) => (
-              <div key={c.id} style={{ display: 'contents' }}>
-                <span>{c.label}</span>
-                <span>
-                  {keyNames(c.keys!).map((k) => (
-                    <kbd key={k}>{k}</kbd>
-                  ))}
-                </span>
-              </div>
-            ),
-          )}
+          {[
+            ...COMMANDS.filter((c) => c.keys),
+            { id: 'find', label: 'Find anything', keys: 'mod+K' },
+            ...CURVE_KEYS.map(([label, keys]) => ({
+              id: `curves ${label}`,
+              label: `In Refine: ${label}`,
+              keys,
+            })),
+          ].map((c) => (
+            <div key={c.id} style={{ display: 'contents' }}>
+              <span>{c.label}</span>
+              <span>
+                {keyNames(c.keys!).map((k) => (
+                  <kbd key={k}>{k}</kbd>
+                ))}
+              </span>
+            </div>
+          ))}
         </div>
       </Sheet>
     </>

@@ -28,6 +28,18 @@ export const ROOMS = [
   ['hand-off', 'Hand off'],
 ] as const;
 
+/** What the keyboard does to curves in Refine, beside all else (see useCurveKeys). */
+export const CURVE_KEYS = [
+  ['A key on this frame', 'I'],
+  ['Choose all keys shown', 'mod+A'],
+  ['Copy keys', 'mod+C'],
+  ['Paste keys at this frame', 'mod+V'],
+  ['Paste keys mirrored', 'mod+shift+V'],
+  ['Delete keys', 'Delete'],
+  ['Move keys a frame (Shift: ten)', 'ArrowRight'],
+  ['Raise keys (Shift: ten times)', 'ArrowUp'],
+] as const;
+
 export interface CommandContext {
   dispatch: Dispatch;
   getState: () => State;
@@ -330,6 +342,7 @@ export function keyNames(keys: string): string[] {
     alt: 'Alt',
     ArrowLeft: '←',
     ArrowRight: '→',
+    ArrowUp: '↑',
     Delete: 'Del',
     Escape: 'Esc',
     backslash: '\\',
