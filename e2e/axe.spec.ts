@@ -9,7 +9,7 @@ const faults = async (page: Parameters<typeof laneNumbers>[0]) => {
   );
 };
 
-test('axe finds nothing: library, Prepare, Tune with its panels, Hand off, by day and by night', async ({
+test('axe finds nothing: library, Prepare, Tune with its panels, Refine, Hand off, by day and by night', async ({
   page,
 }) => {
   await page.goto('/');
