@@ -41,10 +41,13 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
       clips && (of?.hash !== shot.character.hash || clips.length === of.clips.length)
         ? (of?.clips.map((_, k) => k) ?? null)
         : clips;
-    const { into, lead } = { ...defaultBake(moving), ...choices.bake };
+    // A name of one's own holds for many clips, with {clip} in it; a single one is named after its clip.
+    const usual = defaultBake(moving);
+    const { into = usual.into, lead = usual.lead } = choices.bake;
+    const name = (all && choices.bake.name) || usual.name;
     return {
       shot: moving,
-      plan: mutable(planOf(moving, { ...choices, clips: all }, { ...defaultBake(moving), into, lead })),
+      plan: mutable(planOf(moving, { ...choices, clips: all }, { ...usual, into, lead, name })),
     };
   };
   /** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
