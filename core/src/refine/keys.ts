@@ -90,6 +90,7 @@ function moveInPlace(
   const stride = cubic ? 3 * size : size;
   const values = c.values.slice();
   const rest = g.character.nodes[c.node]!.r;
+  const read = size === 4 && does.by !== 0 ? anglesOf(c, rest, stride, cubic) : null;
   const angles = new Float64Array(3);
   const by = new Float64Array(4);
   for (const i of picked) {
@@ -98,12 +99,15 @@ function moveInPlace(
       values[at + does.component]! += does.by;
       continue;
     }
-    if (does.by === 0) continue;
-    eulerFrom(angles, rest, values, at, angles);
+    if (!read) continue;
+    for (let a = 0; a < 3; a++) angles[a] = read[3 * i + a]!;
     angles[does.component]! += does.by;
+    if (!cubic) {
+      eulerTo(values, at, rest, angles);
+      continue;
+    }
     quatConjugate(by, 0, values, at);
     eulerTo(values, at, rest, angles);
-    if (!cubic) continue;
     quatMultiply(by, 0, by, 0, values, at);
     quatMultiply(values, at - 4, values, at - 4, by, 0);
     quatMultiply(values, at + 4, values, at + 4, by, 0);
@@ -111,6 +115,21 @@ function moveInPlace(
   if (size === 4) keepSides(values, stride, cubic ? size : 0);
   const times = does.frames === 0 ? c.times : c.times.map((t) => t + does.frames / g.fps);
   return { ...c, times, values };
+}
+
+/** Euler angles of a channel's keys, kept while it is the same one: a hand that drags asks again and again. */
+const readAngles = new WeakMap<Channel, Float64Array>();
+function anglesOf(c: Channel, rest: ArrayLike<number>, stride: number, cubic: boolean): Float64Array {
+  let angles = readAngles.get(c);
+  if (angles) return angles;
+  angles = new Float64Array(3 * c.times.length);
+  const one = new Float64Array(3);
+  for (let i = 0; i < c.times.length; i++) {
+    eulerFrom(one, rest, c.values, stride * i + (cubic ? 4 : 0), one);
+    angles.set(one, 3 * i);
+  }
+  readAngles.set(c, angles);
+  return angles;
 }
 
 /** Puts every key's quaternion, with its slopes, on the side of the one before. */

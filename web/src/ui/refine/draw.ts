@@ -68,7 +68,7 @@ const KEY = 3.4;
 /** So many keys are drawn as plain squares, which is quicker. */
 const MANY = 3000;
 /** Of those, so many px apart at least. */
-const CELL = 3;
+const CELL = 5;
 
 /** Frames between keys, on average. */
 function keysSpan(curves: readonly DrawnCurve[]): number | null {

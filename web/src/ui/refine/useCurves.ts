@@ -8,6 +8,8 @@ import type { Chosen, RefineDesk } from './refineDesk';
 /** Up to so many joints the bake and the source are drawn beside; and curves are read twice a frame. */
 const FEW = 8;
 
+const NONE: ReadonlySet<number> = new Set();
+
 /** The shown joints' curves as they are drawn. What was read of a channel is kept for as long as it is the same one. */
 export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
   const { character } = useDesk();
@@ -31,6 +33,10 @@ export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
       return c;
     };
   }, [path, first, last, ground]);
+  const sets = useMemo(
+    () => new Map(Object.entries(chosen).map(([key, frames]) => [key, new Set(frames)])),
+    [chosen],
+  );
   return useMemo(
     () =>
       nodes.flatMap((node): DrawnCurve[] => {
@@ -44,13 +50,13 @@ export function useCurves(desk: RefineDesk, chosen: Chosen): DrawnCurve[] {
             bake: few && changed && !untouched ? read(base.get(key)) : null,
             every: few && every ? read(every.get(key)) : null,
             source: few ? read(sources(node)) : null,
-            chosen: new Set(chosen[key] ?? []),
+            chosen: sets.get(key) ?? NONE,
           },
         ];
       }),
     // nameOf is made anew each time and says the same.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [nodes, path, now, base, every, untouched, few, read, sources, chosen],
+    [nodes, path, now, base, every, untouched, few, read, sources, sets],
   );
 }
 
