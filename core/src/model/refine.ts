@@ -16,13 +16,17 @@ const Keys = z.array(z.array(moment).max(MOST_KEYS)).max(2000).nullable();
 /** x, y or z: degrees as read in Euler angles from the rest pose, or the place in the file's unit. */
 const component = z.int().min(0).max(2);
 
-/** A key as it was copied: value, and slopes of a cubic key a second; empty for a straight one. */
-const CopiedKey = z.strictObject({
-  /** Frames after the first one copied. */
-  after: z.number().min(0).max(1_000_000),
-  value: z.array(finite).min(3).max(4),
-  slopes: z.tuple([z.array(finite).max(4), z.array(finite).max(4)]).nullable(),
-});
+/** A key as it was copied: value, and slopes of a cubic key a second; null for a straight one. */
+const CopiedKey = z
+  .strictObject({
+    /** Frames after the first one copied. */
+    after: z.number().min(0).max(1_000_000),
+    value: z.array(finite).min(3).max(4),
+    slopes: z.tuple([z.array(finite), z.array(finite)]).nullable(),
+  })
+  .refine(({ value, slopes }) => !slopes || slopes.every((s) => s.length === value.length), {
+    error: 'A slope has as many numbers as its value',
+  });
 export type CopiedKey = z.infer<typeof CopiedKey>;
 
 const Tool = z.discriminatedUnion('tool', [
@@ -62,17 +66,22 @@ const Tool = z.discriminatedUnion('tool', [
 export type RefineTool = z.infer<typeof Tool>;
 
 /** One named change to baked curves. */
-export const Refinement = z.strictObject({
-  id: documentId,
-  name: documentName,
-  muted: z.boolean().default(false),
-  channels: z.array(ChannelRef).min(1).max(2000),
-  first: moment,
-  last: moment,
-  /** Frames over which it comes and goes at the ends of its span. */
-  ease: z.number().min(0).max(10_000).default(0),
-  does: Tool,
-});
+export const Refinement = z
+  .strictObject({
+    id: documentId,
+    name: documentName,
+    muted: z.boolean().default(false),
+    channels: z.array(ChannelRef).min(1).max(2000),
+    first: moment,
+    last: moment,
+    /** Frames over which it comes and goes at the ends of its span. */
+    ease: z.number().min(0).max(10_000).default(0),
+    does: Tool,
+  })
+  .refine(({ first, last }) => last >= first, { error: 'A refinement ends before it begins' })
+  .refine(({ channels, does }) => !('keys' in does && does.keys) || does.keys.length === channels.length, {
+    error: 'A refinement names keys for as many channels as it has',
+  });
 export type Refinement = z.infer<typeof Refinement>;
 
 /** What a channel was under the refinements when they were made: every `every`th frame from `first`. */

@@ -291,6 +291,23 @@ const turned = (c: Channel): Channel => ({
   values: denseOf(c, 0, LAST + 1, ground),
 });
 
+describe('a step that cannot be', () => {
+  it('is refused: keys for other channels than it has, slopes of other sizes, an end before its beginning', () => {
+    const move = { tool: 'move', frames: 0, component: 0, by: 1 } as const;
+    expect(() => stepOf({ ...move, keys: [[1], [2]] }, [joint])).toThrow(/as many channels/);
+    const odd = {
+      after: 0,
+      value: [0, 0, 0, 1],
+      slopes: [
+        [0, 0, 0],
+        [0, 0, 0],
+      ] as [number[], number[]],
+    };
+    expect(() => stepOf({ tool: 'paste', at: 0, keys: [[odd]] }, [joint])).toThrow(/as many numbers/);
+    expect(() => stepOf({ ...move, keys: null }, [joint], { first: 9, last: 3 })).toThrow(/before it begins/);
+  });
+});
+
 describe('the layer', () => {
   const soften = stepOf({ tool: 'soften', amount: 1, width: 2 }, [joint], { first: 20, last: 40 });
 

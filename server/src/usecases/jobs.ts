@@ -2,16 +2,16 @@ import { createHash, randomBytes } from 'node:crypto';
 import type { Job, JobRequest } from '@oscillum/core/contract';
 import { zipFiles, type HandedOff, type HandOffFile } from '@oscillum/core/handoff';
 import { checkBake } from '@oscillum/core/bake';
-import { SHOT_VERSION } from '@oscillum/core/model';
 import type { Database } from '../db/database';
 import { AppError, notFound } from '../errors';
+import { codeHash } from './codeHash';
 import type { Queue } from '../queue/queue';
 import { findCharacter } from '../repos/characters';
 import * as repo from '../repos/jobs';
 import { readResult } from './results';
 
-/** What bakes are made by; another one makes other keys, so that nothing old is taken for new. */
-const MADE_BY = `oscillum ${SHOT_VERSION}.1`;
+/** The code that bakes are made by: other code makes other keys, so that nothing old is taken for new. */
+const MADE_BY = codeHash(['@oscillum/core/model', '@oscillum/player']);
 const LISTED = 200;
 /** Baked clips are kept for when they are asked for again. */
 const PIECE_DAYS = 14;

@@ -27,6 +27,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
         : `a key on every ${bake.step} frames`;
   const refined =
     !shot.refine.muted && shot.refine.steps.some((s) => !s.muted) ? ', with your refinements' : '';
+  const packed = plan.pack === 'none' ? '' : `; packed with ${plan.pack === 'draco' ? 'Draco' : 'meshopt'}`;
   const into =
     bake.into === 'replace'
       ? `${list(written)}, in ${written.length === 1 ? 'its' : 'their'} place`
@@ -44,7 +45,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
             <li key={f}>
               <b>{many ? `${written.length} ${LABELS[f]} files` : `${stem}.${f}`}</b>:{' '}
               {f === 'glb'
-                ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}.`
+                ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
                 : f === 'csv' || f === 'json'
                   ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
                   : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, in ${UNITS.get(unit) ?? `units of ${unit} m`}, ${plan.up === 'Y' ? '+Y' : '+Z'} up. No mesh.`}

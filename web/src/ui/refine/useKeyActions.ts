@@ -35,7 +35,7 @@ export function useKeyActions(desk: RefineDesk, commit: (step: Refinement) => vo
       const mine = chosen[key] ?? [];
       if (!c || mine.length === 0) continue;
       const picked = keysOf(c, ground).filter((k) => mine.includes(plainFrame(k.frame)));
-      keys.set(node, copyKeys(picked, start));
+      if (picked.length > 0) keys.set(node, copyKeys(picked, start));
     }
     desk.setCopied({ path, keys });
     say(`${frames.length === 1 ? 'A key' : `${frames.length} keys`} copied.`);
