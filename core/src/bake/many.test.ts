@@ -14,8 +14,9 @@ const options = (shot: Shot) => ({ ...defaultBake(shot), name: '{clip} baked', p
 
 function bake(shot: Shot, clips: readonly number[], known = new Map<number, BakedPiece>(), of = container) {
   const made = new Map<number, BakedPiece>();
-  const plans = planClips(readContainer(of), shot, clips, options(shot));
-  const run = bakeClips(of, plans, {}, { known, made: (k, piece) => made.set(k, piece) });
+  const figure = readContainer(of);
+  const plans = planClips(figure, shot, clips, options(shot));
+  const run = bakeClips(of, figure, plans, { known, made: (k, piece) => made.set(k, piece) });
   for (;;) {
     const step = run.next();
     if (step.done) return { ...step.value, made, plans };

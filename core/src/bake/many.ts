@@ -1,13 +1,5 @@
 import type { Character } from '../character/index';
-import {
-  openContainer,
-  readContainer,
-  toGlb,
-  writeGlb,
-  type BakedClip,
-  type Container,
-  type Decoders,
-} from '../formats/gltf/index';
+import { openContainer, toGlb, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
 import type { Shot } from '../model/index';
 import { carryTo } from '../simulate/index';
 import { bakeRefined } from './bake';
@@ -80,16 +72,15 @@ export function planClips(
 }
 
 /**
- * Bakes clips of one character into one GLB. Each is baked by itself, so that what was made of it can be kept. A
+ * Bakes clips of one character (as read from its container) into one GLB. Each is baked by itself, so that what was made of it can be kept. A
  * generator: yields the share done.
  */
 export function* bakeClips(
   container: Container,
+  character: Character,
   plans: readonly ClipPlan[],
-  decoders: Decoders = {},
   pieces?: Pieces,
 ): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[] }> {
-  const character = readContainer(container, decoders, { skeletonOnly: true });
   const reports: ClipReport[] = [];
   let now = container;
   for (const [k, { shot, options, missed, label }] of plans.entries()) {

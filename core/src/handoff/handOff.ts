@@ -91,7 +91,7 @@ export function* handOff(
 ): Generator<number, HandedOff> {
   const { bake, clips: many, stem } = plan;
   const character = readContainer(container, decoders, { skeletonOnly: true });
-  const run = bakeClips(container, clipPlans(character, shot, plan), decoders, pieces);
+  const run = bakeClips(container, character, clipPlans(character, shot, plan), pieces);
   let bytes: Uint8Array<ArrayBuffer>;
   let clips: readonly ClipReport[];
   for (;;) {
