@@ -8,6 +8,8 @@ import { rowAt, rideOf, type SourceTrack } from './track';
 export interface ColliderRun {
   readonly collider: Collider;
   readonly body: Body;
+  /** Whether it stands where it is for good: it rides nothing and has no keys. */
+  readonly fixed: boolean;
   /** Puts a body that is not free where it stands at a share of the way from track row `row` to the next. */
   place(row: number, share: number, frame: number): void;
 }
@@ -31,11 +33,10 @@ const joint = new Float64Array(7);
 /** Where the collider's keys put it at a frame, in its own frame of reference. */
 function keyedPlace(collider: Collider): (out: Float64Array, frame: number) => void {
   const keys = [...collider.keys].sort((a, b) => a.frame - b.frame);
-  if (keys.length === 0)
-    return (out) => {
-      out.set(collider.t);
-      out.set(collider.r, 3);
-    };
+  if (keys.length === 0) {
+    const stands = Float64Array.of(...collider.t, ...collider.r);
+    return (out) => out.set(stands);
+  }
   return (out, frame) => {
     let i = 0;
     while (i + 1 < keys.length && keys[i + 1]!.frame <= frame) i++;
@@ -163,7 +164,8 @@ export const makeColliders = (
       }
       stand(body.now, row, share, frame);
     };
-    return { collider, body, place };
+    const fixed = !posed && !body.free && !collider.rides && collider.keys.length === 0;
+    return { collider, body, fixed, place };
   });
 
 /** Moves every collider on by a step of h seconds to its place at row + share; free ones by their own motion. */
@@ -177,6 +179,7 @@ export function moveColliders(
   airDensity: number,
 ): void {
   for (const c of colliders) {
+    if (c.fixed) continue;
     if (c.body.free) {
       predictBody(c.body, h, gravity, airDensity);
       continue;

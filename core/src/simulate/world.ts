@@ -421,7 +421,7 @@ export function makeWorld(
 
   const stateOf = (i: number) => {
     const s = solvers[i]!;
-    return [...s.state(), chains[i]!.shift, bodyTurns[i]!, rootSpeeds[i]!, pushes[i]!];
+    return [s.memory, chains[i]!.shift, bodyTurns[i]!, rootSpeeds[i]!, pushes[i]!];
   };
   const freeStates = (g: number) =>
     g !== free
@@ -431,9 +431,9 @@ export function makeWorld(
   /** What is remembered beside what moves: contacts, places of links, what waits for the next step, what slipped off. */
   const asides = (g: number): Memory['arrays'] =>
     members[g]!.flatMap((i) => {
-      const { source, sourceTurn, fall } = solvers[i]!;
+      const { aims, fall } = solvers[i]!;
       return [
-        ...[source, sourceTurn, fall, pushed.subarray(i, i + 1), altered.subarray(i, i + 1)],
+        ...[aims, fall, pushed.subarray(i, i + 1), altered.subarray(i, i + 1)],
         ...(contacts[i]?.memory() ?? []),
         ...linkBodies[i]!.map((b) => b.now),
         ...(ties[i] ? [ties[i].memory] : []),

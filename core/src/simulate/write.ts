@@ -72,6 +72,10 @@ export function makeWriter(
   const deepestIn = new Uint16Array(chains);
   const columnsOfMinds = world.chains.map((c) => c.minds.map((id) => 1 + frames.colliders.indexOf(id)));
   const sliding = new Float32Array(chains);
+  const inputs = world.chains.map(({ track: { layout }, solver, index }) => ({
+    ...{ character, layout, root, points: solver.x, world: matrices },
+    stretch: frames.chains[index]!.stretches,
+  }));
   let begun = false;
   let source: Source | null = null;
   const posed: Posed = { pose: makePose(character), world: new Float64Array(16 * character.nodes.length) };
@@ -85,7 +89,7 @@ export function makeWriter(
     translations: Float64Array,
     row: number,
   ): number {
-    const { track: c, solver, tuning, part, index } = world.chains[i]!;
+    const { track: c, tuning, part, index } = world.chains[i]!;
     const { layout, hanging } = c;
     const { above } = layout;
     // What the chain hangs from: as the source has it, or carried by the chain above.
@@ -101,17 +105,8 @@ export function makeWriter(
       }
     }
     const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
-    const { from, stretches } = frames.chains[index]!;
-    writeTurns(
-      {
-        ...{ character, layout, t: pose.t, r: pose.r, s: pose.s },
-        ...{ points: solver.x, world: matrices, root, mix, stretch: stretches },
-      },
-      rotations,
-      4 * (row + from),
-      translations,
-      3 * (row + from),
-    );
+    const at = row + frames.chains[index]!.from;
+    writeTurns(inputs[i]!, pose, mix, rotations, 4 * at, translations, 3 * at);
     return mix;
   }
 

@@ -9,6 +9,8 @@ export interface Body {
   /** x y z, then the turn x y z w. */
   readonly before: Float64Array;
   readonly now: Float64Array;
+  /** Both, one after the other: they are views of it. */
+  readonly places: Float64Array;
   readonly friction: number;
   readonly bounce: number;
   readonly free: FreeMotion | null;
@@ -71,11 +73,13 @@ export function makeBody(
   } | null,
   link: LinkBody | null = null,
 ): Body {
+  const places = Float64Array.of(0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 1);
   return {
     shape,
     bound: boundOf(shape),
-    before: Float64Array.of(0, 0, 0, 0, 0, 0, 1),
-    now: Float64Array.of(0, 0, 0, 0, 0, 0, 1),
+    places,
+    before: places.subarray(0, 7),
+    now: places.subarray(7),
     friction,
     bounce,
     link,

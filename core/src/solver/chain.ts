@@ -53,8 +53,10 @@ export interface ChainSolver {
   converged(): boolean;
   /** Gives the chain another feel (and weight, and what hangs on its points, kg) from the next step on. */
   tune(feel: ChainFeel, masses?: Float64Array, hung?: Float64Array): void;
-  /** The arrays that hold all the chain remembers. */
-  state(): readonly Float64Array[];
+  /** All the chain remembers, in one array: points and velocities now and before among it. */
+  readonly memory: Float64Array;
+  /** `source`, then `sourceTurn`, as one array. */
+  readonly aims: Float64Array;
   /** Carries all it remembers by a rigid travel: place and turn, 7 numbers. */
   carry(travel: Float64Array): void;
   /** Forgets how points moved before: velocities are now `v`, as if they had always been. */
@@ -192,18 +194,27 @@ export function makeChainSolver(
   let planar = false;
   let airy = false;
 
-  const x = make(n3 + 3);
-  const xOld = make(n3 + 3);
-  const v = make(n3 + 3);
-  const vOld = make(n3 + 3);
+  const inTurn = (all: Float64Array) => {
+    let at = 0;
+    return (size: number) => all.subarray(at, (at += size));
+  };
+  // One array, so that a step can be taken back in one go.
+  const memory = make(4 * (n3 + 3) + 2 * n3 + 5 * n);
+  const remembered = inTurn(memory);
+  const x = remembered(n3 + 3);
+  const xOld = remembered(n3 + 3);
+  const v = remembered(n3 + 3);
+  const vOld = remembered(n3 + 3);
+  const past1 = remembered(n3);
+  const past2 = remembered(n3);
+  const turnOld = remembered(4 * n);
+  const tension = remembered(n);
   const { points, turns: turnRows } = rows;
   const lastRow = points.length / (n3 + 3) - 1;
-  const source = make(n3 + 3);
-  const sourceTurn = make(4 * n);
-  const turnOld = make(4 * n);
+  const aims = make(n3 + 3 + 4 * n);
+  const source = aims.subarray(0, n3 + 3);
+  const sourceTurn = aims.subarray(n3 + 3);
   const turns = make(4 * n);
-  const past1 = make(n3);
-  const past2 = make(n3);
   // Scratch of a step, relative to the new root: column i is point i+1.
   const y = make(n3);
   const target = make(n3);
@@ -213,7 +224,6 @@ export function makeChainSolver(
   const length = make(n);
   const aim = make(n);
   const perAim = make(n);
-  const tension = make(n);
   const carried = make(n3);
   const f = make(n3);
   // Unknowns 3i..3i+2: move of point i+1.
@@ -1134,7 +1144,8 @@ export function makeChainSolver(
     setLooping,
     setOrder,
     setStep,
-    state: () => [x, xOld, v, vOld, past1, past2, turnOld, tension],
+    memory,
+    aims,
     carry,
     tune,
     forget,

@@ -83,9 +83,7 @@ export function makeChainContacts(
   const room = mostContacts(links) - HOLDER_ROWS;
   const side = new Float64Array(SIDE * room);
   const search = makeSearch(solver, bodies, length, arena);
-  const { found, pressed, minded } = search;
-  /** Load of each pair in the step before, N: friction starts from it. */
-  const loads = new Float64Array(links * bodies.length);
+  const { found, pressed, loads, touched, minded } = search;
   const report: ContactReport = {
     touching: 0,
     at: 0,
@@ -107,14 +105,17 @@ export function makeChainContacts(
   const striking = new Uint8Array(1);
   let struck = false;
   /** What a step taken again begins from. */
-  const memory = [...solver.state(), pressed, loads];
+  const memory = [solver.memory, touched];
   const kept = memory.map((a) => new Float64Array(a.length));
-  const sourceBefore = new Float64Array(solver.source.length).fill(NaN);
-  const turnBefore = new Float64Array(solver.sourceTurn.length);
-  const sourceNow = new Float64Array(solver.source.length);
-  const turnNow = new Float64Array(solver.sourceTurn.length);
-  const starts = bodies.map(() => new Float64Array(7));
-  const ends = bodies.map(() => new Float64Array(7));
+  const { aims } = solver;
+  /** Source and turns of the step before (NaN: there was none) and of this one. */
+  const aimsBefore = new Float64Array(aims.length).fill(NaN);
+  const aimsNow = new Float64Array(aims.length);
+  const points = solver.source.length;
+  const stood = bodies.map(() => new Float64Array(14));
+  const starts = stood.map((s) => s.subarray(0, 7));
+  const ends = stood.map((s) => s.subarray(7));
+  const moving = bodies.flatMap((body, b) => (body.free ? [b] : []));
   const motions = bodies.map(() => new Float64Array(6));
 
   /** Makes a contact row of what was found in row `f` of the search. */
@@ -317,9 +318,8 @@ export function makeChainContacts(
   /** Puts source and bodies at the part `q` of `parts` of the step. */
   function placePart(q: number, parts: number): void {
     const t = q / parts;
-    for (let k = 0; k < sourceNow.length; k++)
-      solver.source[k] = sourceBefore[k]! + t * (sourceNow[k]! - sourceBefore[k]!);
-    for (let k = 0; k < turnNow.length; k += 4) quatSlerp(solver.sourceTurn, k, turnBefore, k, turnNow, k, t);
+    for (let k = 0; k < points; k++) aims[k] = aimsBefore[k]! + t * (aimsNow[k]! - aimsBefore[k]!);
+    for (let k = points; k < aims.length; k += 4) quatSlerp(aims, k, aimsBefore, k, aimsNow, k, t);
     bodies.forEach((body, b) => {
       body.before.set(q === 1 ? starts[b]! : body.now);
       if (body.free) {
@@ -332,29 +332,30 @@ export function makeChainContacts(
   }
 
   function step(skin: ChainSkin, more: (used: number) => number): void {
-    sourceNow.set(solver.source);
+    aimsNow.set(aims);
+    const first = Number.isNaN(aimsBefore[0]!);
     struck = striking[0] === 1;
     striking[0] = 0;
-    turnNow.set(solver.sourceTurn);
     find(skin, false);
     let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(search.out[OUT.hurry]! / HURRY)));
-    if (Number.isNaN(sourceBefore[0]!)) parts = 1;
-    if ((used > 0 || parts > 1) && !Number.isNaN(sourceBefore[0]!)) {
+    if (first) parts = 1;
+    if ((used > 0 || parts > 1) && !first) {
       for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);
-      bodies.forEach((body, b) => {
-        starts[b]!.set(body.before);
-        ends[b]!.set(body.now);
-        if (!body.free) return;
-        motions[b]!.set(body.free.velocity);
-        motions[b]!.set(body.free.spin, 3);
-      });
+      for (const b of moving) {
+        const { places, free } = bodies[b]!;
+        stood[b]!.set(places);
+        motions[b]!.set(free!.velocity);
+        motions[b]!.set(free!.spin, 3);
+      }
     }
     if (parts === 1) {
       solver.setContacts(more(used));
       solver.step();
-      if (solver.converged() || used === 0 || Number.isNaN(sourceBefore[0]!)) settle(skin);
+      if (solver.converged() || used === 0 || first) settle(skin);
       else parts = 4;
     }
+    // What does not move freely still stands where it stood.
+    if (parts > 1) bodies.forEach((body, b) => !body.free && stood[b]!.set(body.places));
     while (parts > 1 && !takeParts(skin, more, parts)) {
       if (parts < TRIED_PARTS) parts *= 4;
       else {
@@ -365,8 +366,7 @@ export function makeChainContacts(
         break;
       }
     }
-    sourceBefore.set(sourceNow);
-    turnBefore.set(turnNow);
+    aimsBefore.set(aimsNow);
   }
 
   /** The step in equal parts of first order, from where it began; false when one of them did not come to an end. */
@@ -398,17 +398,17 @@ export function makeChainContacts(
   }
 
   function carry(travel: Float64Array): void {
-    for (let p = 0; p < sourceBefore.length; p += 3) {
-      quatRotate(sourceBefore, p, travel, 3, sourceBefore, p);
-      for (let c = 0; c < 3; c++) sourceBefore[p + c]! += travel[c]!;
+    for (let p = 0; p < points; p += 3) {
+      quatRotate(aimsBefore, p, travel, 3, aimsBefore, p);
+      for (let c = 0; c < 3; c++) aimsBefore[p + c]! += travel[c]!;
     }
-    for (let q = 0; q < turnBefore.length; q += 4) quatMultiply(turnBefore, q, travel, 3, turnBefore, q);
+    for (let q = points; q < aims.length; q += 4) quatMultiply(aimsBefore, q, travel, 3, aimsBefore, q);
   }
 
   return {
     step,
     carry,
     report,
-    memory: () => [pressed, loads, minded, striking, sourceBefore, turnBefore],
+    memory: () => [touched, minded, striking, aimsBefore],
   };
 }

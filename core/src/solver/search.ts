@@ -14,6 +14,10 @@ export interface Search {
   readonly found: Float64Array;
   /** Whether a link pressed on a body in the step before, by link · bodies + body: 1, or 2 in its first step. */
   readonly pressed: Float64Array;
+  /** Load of each pair in the step before, N: friction starts from it. */
+  readonly loads: Float64Array;
+  /** `pressed`, then `loads`, as one array. */
+  readonly touched: Float64Array;
   /** Bodies that were near in the step before. */
   readonly minded: Float64Array;
   /** See {@link OUT}. */
@@ -61,7 +65,7 @@ const int = (x: number): number => x;
 export const searchNumbers = (links: number, bodies: number): number =>
   bodies === 0
     ? 0
-    : links * bodies +
+    : 2 * links * bodies +
       (BODY_ROW + 1) * bodies +
       links +
       3 * (links + 1) +
@@ -89,7 +93,9 @@ export function makeSearch(
   const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
   const thick = make(links);
   const table = make(BODY_ROW * bodies);
-  const pressed = make(links * bodies);
+  const touched = make(2 * links * bodies);
+  const pressed = touched.subarray(0, links * bodies);
+  const loads = touched.subarray(links * bodies);
   const minded = make(bodies);
   const ahead = make(3 * (links + 1));
   const near = make(5);
@@ -356,19 +362,18 @@ export function makeSearch(
   return {
     found,
     pressed,
+    loads,
+    touched,
     minded,
     out,
     run: (thickness, seconds) => {
       thick.set(thickness);
       h = seconds;
       for (let b = 0; b < bodies; b++) {
-        const { bound, before, now } = list[b]!;
+        const { bound, places } = list[b]!;
         const r = b * BODY_ROW;
         table[r + 4] = bound < Infinity ? bound : -1;
-        for (let c = 0; c < 7; c++) {
-          table[r + 6 + c] = before[c]!;
-          table[r + 13 + c] = now[c]!;
-        }
+        table.set(places, r + 6);
       }
       if (!header) return search();
       header[3] = h;

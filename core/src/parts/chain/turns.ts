@@ -1,5 +1,5 @@
 import { matCompose, matMultiply, quatBetween, quatMultiply, quatRotate, quatSlerp } from '../../math/index';
-import type { Character } from '../../character/index';
+import type { Character, Pose } from '../../character/index';
 import type { ChainLayout } from './layout';
 
 const local = new Float64Array(16);
@@ -8,22 +8,16 @@ const mixed = new Float64Array(4);
 const aim = new Float64Array(3);
 const placed = new Float64Array(3);
 
-/** Where a chain's frame is written and what it needs to know; arrays are per node of the character. */
+/** What the turns of a chain need to know, whatever the frame; arrays are per node of the character. */
 export interface TurnsInput {
   readonly character: Character;
   readonly layout: ChainLayout;
-  /** Source locals: 3, 4, 3 numbers a node. */
-  readonly t: Float64Array;
-  readonly r: Float64Array;
-  readonly s: Float64Array;
   /** Simulated points 0..n of the chain, m. */
   readonly points: Float64Array;
   /** World matrices; those above the chain are filled in, the chain's own are written as they are shown. */
   readonly world: Float64Array;
   /** World matrix of the file's own space, for a joint without a parent. */
   readonly root: Float64Array;
-  /** 0..1 */
-  readonly mix: number;
   readonly stretch: boolean;
 }
 
@@ -33,17 +27,20 @@ export interface TurnsInput {
  * Each joint gets the smallest turn, in its parent's space, from where its source points to where the simulated link
  * points, on top of its source rotation: twist follows the source, and since turns are relative to the link before,
  * they stay small and nothing flips. Non-uniform scale above a joint is respected: the turn is found in the space
- * where it will be applied. Writes 4 numbers a joint to `rotations` at `ro`, 3 to `translations` at `to`, and fills
- * `world` for the chain's joints.
+ * where it will be applied. `pose` is the source's; `mix` (0..1) is how much of the simulation shows. Writes 4 numbers a
+ * joint to `rotations` at `ro`, 3 to `translations` at `to`, and fills `world` for the chain's joints.
  */
 export function writeTurns(
   a: TurnsInput,
+  pose: Pose,
+  mix: number,
   rotations: Float64Array,
   ro: number,
   translations: Float64Array,
   to: number,
 ): void {
-  const { character, points, world, mix, stretch, t: places, r: turnsOf, s: scales } = a;
+  const { character, points, world, stretch } = a;
+  const { t: places, r: turnsOf, s: scales } = pose;
   const { joints, tip } = a.layout;
   const n = joints.length;
   let ratio = 1;
