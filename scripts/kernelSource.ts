@@ -1,5 +1,5 @@
 /**
- * The step of core/src/solver/chain.ts, and the search of search.ts, in other languages. The functions between
+ * The step of core/src/solver/chain.ts, the search of search.ts and the air of air.ts, in other languages. The functions between
  * "kernel: begin" and "kernel: end" and the kernels of core/src/math are taken word for word, with types put in their
  * place: for WebAssembly (scripts/kernel.ts), and (the step alone) for the benchmark that stands ours beside the same
  * scheme in C.
@@ -28,6 +28,10 @@ export const ARRAYS =
 const SEARCH_NUMBERS = 'links bodies room h length'.split(' ');
 const SEARCH_ARRAYS =
   'x v fall source thick table pressed minded ahead near segment start end found out'.split(' ');
+
+/** And of air.ts. */
+const AIR_NUMBERS = ['links', 'density'];
+const AIR_ARRAYS = 'x v mass fall grip thick drag lift wind'.split(' ');
 
 /** bandFactor8 of core/src/math/band.ts, two numbers at a time: the same products and differences, so the same bits. */
 const FACTOR = `
@@ -168,6 +172,14 @@ function takenSearch() {
   };
 }
 
+function takenAir() {
+  const air = read('core/src/solver/air.ts');
+  return {
+    code: withLocals(typed(region(air).replace(/^ {2}/gm, '')), 'a_', [...AIR_NUMBERS, ...AIR_ARRAYS]),
+    reals: ['DRAG', 'SKIN_DRAG'].map((k) => constant(air, k)),
+  };
+}
+
 /** Globals of a module under a prefix, and the function that reads them from a header. */
 function globals(
   reader: string,
@@ -191,13 +203,14 @@ ${arrays.map(array).join('\n')}
 export function assemblyScript(): string {
   const { code, reals, wholes } = taken();
   const found = takenSearch();
+  const air = takenAir();
   return `
 @unmanaged class Floats {
   @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
   @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
 }
 @external("env", "nearestMesh") declare function nearestMesh(b: i32): void;
-${[...reals, ...found.reals].map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
+${[...reals, ...found.reals, ...air.reals].map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
 ${[...wholes, ...found.wholes].map(([k, v]) => `const ${k}: i32 = ${v};`).join('\n')}
 @inline function int(x: f64): i32 { return <i32>x; }
 const row: i32 = 9;
@@ -207,9 +220,11 @@ let count: i32 = 0;
 let stuck: i32 = 0;
 ${globals('read', 'g_', NUMBERS, ARRAYS)}
 ${globals('readSearch', 's_', SEARCH_NUMBERS, SEARCH_ARRAYS)}
+${globals('readAir', 'a_', AIR_NUMBERS, AIR_ARRAYS)}
 ${FACTOR}
 ${code}
 ${found.code}
+${air.code}
 export function place(header: usize, entry: i32, share: f64): void {
   read(header);
   g_n3 = 3 * g_n;
@@ -230,6 +245,10 @@ export function step(header: usize): i32 {
 export function search(header: usize): i32 {
   readSearch(header);
   return <i32>look();
+}
+export function air(header: usize): void {
+  readAir(header);
+  press();
 }
 `;
 }

@@ -1,4 +1,4 @@
-import { blow, CONTACT, makeBody, predictBody } from '../src/solver/index';
+import { CONTACT, makeAir, makeBody, predictBody } from '../src/solver/index';
 import { simulateAll, type Frames } from '../src/simulate/index';
 import { makeBench, record, upcrossings } from './drive';
 import { makeRow, rowShot } from './rig';
@@ -143,6 +143,7 @@ export function fallInAir(): TruthRow[] {
     for (let i = 1; i < v.length; i += 3) v[i] = -speed;
     bench.solver.reset(v);
     bench.solver.setAiry(true);
+    const air = makeAir(bench.solver, null);
     const sail = {
       thickness: new Float64Array(links).fill(thickness),
       drag: new Float64Array(links).fill(1),
@@ -152,7 +153,7 @@ export function fallInAir(): TruthRow[] {
     for (let k = 1; k <= 120; k++) {
       bench.aim(Math.PI / 2, [0, (-speed * k) / 240, 0]);
       for (let p = 0; p < links; p++) bench.solver.fall.set([0, -G, 0], 3 * p);
-      blow(bench.solver, sail, density, (out) => void out.fill(0));
+      air.blow(sail, density, null);
       bench.solver.step();
     }
     return bench.solver.x[3 * links + 1]! - bench.solver.x[1]!;

@@ -9,11 +9,11 @@ import {
   type Tie,
 } from '../model/index';
 import {
-  blow,
   carryBody,
   collideBodies,
   CONTACT,
   CONTACT_ROW,
+  makeAir,
   makeBody,
   makeChainContacts,
   makeChainSolver,
@@ -156,6 +156,7 @@ export function makeWorld(
     const length = tracks[i]!.lengths.reduce((a, b) => a + b, 0);
     return bodies.length > 0 ? makeChainContacts(solver, bodies, h, length, track.arena) : null;
   });
+  const airs = solvers.map((s) => makeAir(s, track.arena));
   const forces = parts.map((p) => forcesOn(shot, p.id));
   const chains = solvers.map((solver, i): ChainRun => ({
     index: indices[i]!,
@@ -308,8 +309,9 @@ export function makeWorld(
         solver.fall.set(basics[i]!);
         altered[i] = airy || forces[i]!.any || pushed[i] ? 1 : 0;
         if (airy || forces[i]!.any) {
-          forces[i]!.at(frame);
-          blow(solver, sail, shot.airDensity, forces[i]!.field);
+          const { any, field } = forces[i]!;
+          if (any) forces[i]!.at(frame);
+          airs[i]!.blow(sail, shot.airDensity, any ? field : null);
         }
         solver.setAiry(airy);
         if (pushed[i]) {

@@ -14,6 +14,8 @@ export interface Arena {
   step(header: number): number;
   /** Looks for what the chain of a header may touch (search.ts); meshes are asked by their place in the list. Returns how much was found. */
   search(header: number, nearestMesh: (body: number) => void): number;
+  /** Lets the air of a header blow on its chain (air.ts). */
+  air(header: number): void;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
@@ -24,9 +26,10 @@ interface Kernel {
   build(header: number): number;
   step(header: number): number;
   search(header: number): number;
+  air(header: number): void;
 }
 
-/** Numbers a chain of n links takes at most: its arrays (see chain.ts) and its header. */
+/** Numbers a chain of n links takes at most: its arrays (see chain.ts and air.ts) and its headers. */
 export function chainNumbers(links: number): number {
   return 340 * links + 900;
 }
@@ -58,6 +61,7 @@ export function makeArena(numbers: number): Arena {
     place: kernel.place,
     build: kernel.build,
     step: kernel.step,
+    air: kernel.air,
     search: (header, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.search(header);
