@@ -27,7 +27,9 @@ export const ARRAYS =
 /** The same of search.ts. */
 const SEARCH_NUMBERS = 'links bodies room h length'.split(' ');
 const SEARCH_ARRAYS =
-  'x v fall source thick table pressed minded ahead near segment start end found out'.split(' ');
+  'x v fall source thick table pressed minded ahead clear gone seen stood near segment start end found out'.split(
+    ' ',
+  );
 
 /** And of air.ts. */
 const AIR_NUMBERS = ['links', 'density'];
@@ -163,7 +165,7 @@ function takenSearch() {
     ].join('\n'),
     reals: [
       constant(shapes, 'GOLDEN'),
-      ...['NEARBY', 'STRIKE_STEP', 'PRESS_STEP', 'ROOT_PART', 'GROWN'].map((k) => constant(search, k)),
+      ...['NEARBY', 'SURE', 'STRIKE_STEP', 'PRESS_STEP', 'ROOT_PART', 'GROWN'].map((k) => constant(search, k)),
     ],
     wholes: [
       constant(shapes, 'SECTIONS'),

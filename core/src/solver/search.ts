@@ -56,6 +56,8 @@ const PRESS_STEP = 1 / 960;
 export const ROOT_PART = 0.3;
 /** Share of its length by which a chain is expected to leave what its root stands in. */
 const GROWN = 0.6;
+/** Share of the chain's length by which a measured distance may be off (a box's is looked for). */
+const SURE = 1e-4;
 /** Steps of conservative advancement; each comes nearer by at least half of what is left on smooth shapes. */
 const ADVANCES = 24;
 
@@ -65,10 +67,10 @@ const int = (x: number): number => x;
 export const searchNumbers = (links: number, bodies: number): number =>
   bodies === 0
     ? 0
-    : 2 * links * bodies +
-      (BODY_ROW + 1) * bodies +
+    : 3 * links * bodies +
+      (BODY_ROW + 9) * bodies +
       links +
-      3 * (links + 1) +
+      6 * (links + 1) +
       FOUND_ROW * mostContacts(links) +
       100;
 
@@ -79,7 +81,7 @@ export const searchNumbers = (links: number, bodies: number): number =>
  * For each link and body near enough the link's way through the step is followed in the body's own space (where the
  * body stands still) by conservative advancement; the normal at the first touch, or where they come nearest when they do
  * not, is what the half space is made from that the link must not leave. So nothing passes through, whatever the speed.
- * Source: conservative advancement (Mirtich 1996).
+ * Source: conservative advancement (Mirtich 1996), for convex shapes with the motion along the normal only.
  */
 export function makeSearch(
   solver: ChainSolver,
@@ -98,6 +100,12 @@ export function makeSearch(
   const loads = touched.subarray(links * bodies);
   const minded = make(bodies);
   const ahead = make(3 * (links + 1));
+  /** Distance of each pair when it was last measured, and how far things have gone by then; what was near may only come nearer by what went since. */
+  const clear = make(links * bodies).fill(-Infinity);
+  const gone = make(bodies);
+  /** Where the points and the bodies were when the chain was last looked at. */
+  const seen = make(3 * (links + 1));
+  const stood = make(7 * bodies);
   const near = make(5);
   const segment = make(6);
   const start = make(6);
@@ -128,19 +136,32 @@ export function makeSearch(
     return near[1]!;
   }
 
-  /** Farthest that a place of the body goes in the step, m. */
-  function wayOf(b: number): number {
-    const r = b * BODY_ROW;
-    const bound = table[r + 4]!;
+  /** Farthest that a place at most `radius` from the origin of a placement goes, from where it stands at `i` of `from` to `j` of `to`, m. */
+  function wayBetween(from: Float64Array, i: number, to: Float64Array, j: number, radius: number): number {
     let way: number = 0;
     let dot: number = 0;
     for (let c = 0; c < 3; c++) {
-      const d = table[r + 13 + c]! - table[r + 6 + c]!;
+      const d = to[j + c]! - from[i + c]!;
       way += d * d;
     }
-    for (let c = 3; c < 7; c++) dot += table[r + 13 + c]! * table[r + 6 + c]!;
+    for (let c = 3; c < 7; c++) dot += to[j + c]! * from[i + c]!;
     const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
-    return Math.sqrt(way) + (bound >= 0 ? 2 * turn * bound : 0);
+    return Math.sqrt(way) + 2 * turn * radius;
+  }
+
+  /**
+   * Farthest that the link can come nearer in the whole step to what lies beyond the plane through the nearest place: for
+   * a shape without hollows only what goes against the normal counts.
+   */
+  function approach(b: number, way: number): number {
+    if (int(table[b * BODY_ROW]!) === 4) return way;
+    let a: number = 0;
+    let z: number = 0;
+    for (let c = 0; c < 3; c++) {
+      a -= near[2 + c]! * (end[c]! - start[c]!);
+      z -= near[2 + c]! * (end[3 + c]! - start[3 + c]!);
+    }
+    return Math.max(a, z);
   }
 
   function write(entry: number, i: number, b: number, gap: number, first: number, thickness: number): void {
@@ -175,6 +196,9 @@ export function makeSearch(
       hiZ: number = -Infinity;
     let fastest: number = 0;
     let thickest: number = 0;
+    /** Squares of how far a point of the chain has gone since it was last looked at, and may go in the step. */
+    let went: number = 0;
+    let reach: number = 0;
     for (let k = 0; k <= links; k++) {
       const p = 3 * k;
       loX = Math.min(loX, x[p]!);
@@ -184,20 +208,37 @@ export function makeSearch(
       hiY = Math.max(hiY, x[p + 1]!);
       hiZ = Math.max(hiZ, x[p + 2]!);
       fastest = Math.max(fastest, v[p]! * v[p]! + v[p + 1]! * v[p + 1]! + v[p + 2]! * v[p + 2]!);
+      const sx = x[p]! - seen[p]!,
+        sy = x[p + 1]! - seen[p + 1]!,
+        sz = x[p + 2]! - seen[p + 2]!;
+      went = Math.max(went, sx * sx + sy * sy + sz * sz);
+      seen[p] = x[p]!;
+      seen[p + 1] = x[p + 1]!;
+      seen[p + 2] = x[p + 2]!;
     }
+    went = Math.sqrt(went);
     for (let k = 0; k < links; k++) thickest = Math.max(thickest, thick[k]!);
     ahead[0] = rx;
     ahead[1] = ry;
     ahead[2] = rz;
     const last = 3 * links + 3;
     for (let k = 3; k < last; k++) ahead[k] = x[k]! + h * v[k]! + h * h * fall[k - 3]!;
+    for (let k = 0; k < last; k += 3) {
+      const ax = ahead[k]! - x[k]!,
+        ay = ahead[k + 1]! - x[k + 1]!,
+        az = ahead[k + 2]! - x[k + 2]!;
+      reach = Math.max(reach, ax * ax + ay * ay + az * az);
+    }
+    reach = Math.sqrt(reach);
     const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
     fastest = Math.max(root, Math.sqrt(fastest) * h);
     for (let b = 0; b < bodies; b++) {
       const r = b * BODY_ROW;
       const now = r + 13;
       const bound = table[r + 4]!;
-      const bodyWay = wayOf(b);
+      const bodyWay = wayBetween(table, r + 6, table, now, Math.max(0, bound));
+      gone[b] = gone[b]! + went + wayBetween(stood, 7 * b, table, r + 6, Math.max(0, bound));
+      for (let c = 0; c < 7; c++) stood[7 * b + c] = table[r + 6 + c]!;
       const nowX = table[now]!,
         nowY = table[now + 1]!,
         nowZ = table[now + 2]!;
@@ -213,20 +254,35 @@ export function makeSearch(
         }
       }
       minded[b] = 1;
-      pointToBody(segment, 0, table, r + 6, x, 0);
-      for (let c = 0; c < 3; c++) segment[3 + c] = segment[c]!;
-      nearest(b);
-      const rooted = thick[0]! - near[1]!;
+      // What is known to be too far for this step, by the triangle inequality, is not measured; ground has no bound, a mesh changes.
+      const farX = Math.max(hiX - nowX, nowX - loX),
+        farY = Math.max(hiY - nowY, nowY - loY),
+        farZ = Math.max(hiZ - nowZ, nowZ - loZ);
+      const far = Math.sqrt(farX * farX + farY * farY + farZ * farZ);
+      const most = 2 * (reach + wayBetween(table, r + 6, table, now, far + reach)) + (1e-4 + SURE) * length;
+      const known = bound >= 0 && int(table[r]!) !== 4;
+      let rooted: number = NaN;
       let grown: number = 0;
       // The link that begins where the one last looked at ends.
       let carried = -1;
       for (let i = 0; i < links; i++) {
         const o = 3 * i;
-        // What grows from inside a body can leave it only with length: that deep it may stand.
-        const allowed = Math.max(0, rooted - GROWN * grown);
-        grown += length / links;
-        const thickness = thick[i]! - allowed;
         const pair = i * bodies + b;
+        const long = grown;
+        grown += length / links;
+        if (known && clear[pair]! - gone[b]! > most + 1.02 * thick[i]!) {
+          pressed[pair] = 0;
+          continue;
+        }
+        if (Number.isNaN(rooted)) {
+          pointToBody(segment, 0, table, r + 6, x, 0);
+          for (let c = 0; c < 3; c++) segment[3 + c] = segment[c]!;
+          nearest(b);
+          rooted = thick[0]! - near[1]!;
+        }
+        // What grows from inside a body can leave it only with length: that deep it may stand.
+        const allowed = Math.max(0, rooted - GROWN * long);
+        const thickness = thick[i]! - allowed;
         if (bound >= 0) {
           const mx = (x[o]! + x[o + 3]!) / 2 - nowX,
             my = (x[o + 1]! + x[o + 4]!) / 2 - nowY,
@@ -234,13 +290,13 @@ export function makeSearch(
           const ex = x[o + 3]! - x[o]!,
             ey = x[o + 4]! - x[o + 1]!,
             ez = x[o + 5]! - x[o + 2]!;
-          const most =
+          const away =
             0.5 * Math.sqrt(ex * ex + ey * ey + ez * ez) +
             bound +
             thick[i]! +
             2 * (fastest + bodyWay) +
             NEARBY * length;
-          if (mx * mx + my * my + mz * mz > most * most) {
+          if (mx * mx + my * my + mz * mz > away * away) {
             pressed[pair] = 0;
             continue;
           }
@@ -276,6 +332,7 @@ export function makeSearch(
         }
         const way = Math.sqrt(Math.max(wayA, wayB));
         const gap = distanceAt(b, 0) - thickness;
+        clear[pair] = near[1]! + gone[b]!;
         // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
         if (gap > 2 * way + 0.02 * thick[i]! + 1e-4 * length) {
           pressed[pair] = 0;
@@ -288,7 +345,7 @@ export function makeSearch(
           let t: number = 0;
           let left = gap;
           for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
-            t += left / Math.max(way, 1e-12);
+            t += left / Math.max(approach(b, way), 1e-12);
             if (t >= 1) break;
             left = distanceAt(b, t) - thickness;
             if (left < closest) {
@@ -350,6 +407,10 @@ export function makeSearch(
     pressed,
     minded,
     ahead,
+    clear,
+    gone,
+    seen,
+    stood,
     near,
     segment,
     start,
