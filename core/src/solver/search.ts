@@ -47,8 +47,6 @@ export const OUT = { hurry: 0, least: 1, order: 2 } as const;
 
 /** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, and where it was and is (7 each). */
 const BODY_ROW = 20;
-/** Share of the chain's length by which what is near is taken wider: gravity, and lengths that turn links aside. */
-const NEARBY = 0.02;
 /** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
 export const STRIKE_STEP = 1 / 3840;
 const PRESS_STEP = 1 / 960;
@@ -68,9 +66,9 @@ export const searchNumbers = (links: number, bodies: number): number =>
   bodies === 0
     ? 0
     : 3 * links * bodies +
-      (BODY_ROW + 9) * bodies +
+      (BODY_ROW + 10) * bodies +
       links +
-      6 * (links + 1) +
+      8 * (links + 1) +
       FOUND_ROW * mostContacts(links) +
       100;
 
@@ -100,9 +98,15 @@ export function makeSearch(
   const loads = touched.subarray(links * bodies);
   const minded = make(bodies);
   const ahead = make(3 * (links + 1));
-  /** Distance of each pair when it was last measured, and how far things have gone by then; what was near may only come nearer by what went since. */
+  /**
+   * Least distance of each pair as last measured, and how far link and body had gone by then (`drift`, last for the chain,
+   * and `gone`): it has come nearer at most by what they went since. The least of them for each body.
+   */
   const clear = make(links * bodies).fill(-Infinity);
+  const nearby = make(bodies).fill(-Infinity);
   const gone = make(bodies);
+  const drift = make(links + 1);
+  const way = make(links + 1);
   /** Where the points and the bodies were when the chain was last looked at. */
   const seen = make(3 * (links + 1));
   const stood = make(7 * bodies);
@@ -138,23 +142,26 @@ export function makeSearch(
 
   /** Farthest that a place at most `radius` from the origin of a placement goes, from where it stands at `i` of `from` to `j` of `to`, m. */
   function wayBetween(from: Float64Array, i: number, to: Float64Array, j: number, radius: number): number {
-    let way: number = 0;
+    let still = true;
+    for (let c = 0; c < 7; c++) still = still && to[j + c]! === from[i + c]!;
+    if (still) return 0;
+    let square: number = 0;
     let dot: number = 0;
     for (let c = 0; c < 3; c++) {
       const d = to[j + c]! - from[i + c]!;
-      way += d * d;
+      square += d * d;
     }
     for (let c = 3; c < 7; c++) dot += to[j + c]! * from[i + c]!;
     const turn = Math.sqrt(Math.max(0, 1 - dot * dot));
-    return Math.sqrt(way) + 2 * turn * radius;
+    return Math.sqrt(square) + 2 * turn * radius;
   }
 
   /**
    * Farthest that the link can come nearer in the whole step to what lies beyond the plane through the nearest place: for
    * a shape without hollows only what goes against the normal counts.
    */
-  function approach(b: number, way: number): number {
-    if (int(table[b * BODY_ROW]!) === 4) return way;
+  function approach(b: number, heads: number): number {
+    if (int(table[b * BODY_ROW]!) === 4) return heads;
     let a: number = 0;
     let z: number = 0;
     for (let c = 0; c < 3; c++) {
@@ -181,22 +188,21 @@ export function makeSearch(
   function search(): number {
     let used = 0;
     let hurry: number = 0;
-    let least: number = 1;
+    let parts: number = 1;
     let order: number = 2;
     // The root has gone on to its source already.
     const rx = source[0]!,
       ry = source[1]!,
       rz = source[2]!;
-    // A box round the whole chain, and the fastest way of a point of it through the step.
+    // A box round the whole chain.
     let loX: number = Infinity,
       loY: number = Infinity,
       loZ: number = Infinity;
     let hiX: number = -Infinity,
       hiY: number = -Infinity,
       hiZ: number = -Infinity;
-    let fastest: number = 0;
     let thickest: number = 0;
-    /** Squares of how far a point of the chain has gone since it was last looked at, and may go in the step. */
+    // How far the points have gone since they were last looked at, and may go in the step.
     let went: number = 0;
     let reach: number = 0;
     for (let k = 0; k <= links; k++) {
@@ -207,60 +213,67 @@ export function makeSearch(
       hiX = Math.max(hiX, x[p]!);
       hiY = Math.max(hiY, x[p + 1]!);
       hiZ = Math.max(hiZ, x[p + 2]!);
-      fastest = Math.max(fastest, v[p]! * v[p]! + v[p + 1]! * v[p + 1]! + v[p + 2]! * v[p + 2]!);
       const sx = x[p]! - seen[p]!,
         sy = x[p + 1]! - seen[p + 1]!,
         sz = x[p + 2]! - seen[p + 2]!;
-      went = Math.max(went, sx * sx + sy * sy + sz * sz);
+      way[k] = Math.sqrt(sx * sx + sy * sy + sz * sz);
+      went = Math.max(went, way[k]!);
       seen[p] = x[p]!;
       seen[p + 1] = x[p + 1]!;
       seen[p + 2] = x[p + 2]!;
     }
-    went = Math.sqrt(went);
-    for (let k = 0; k < links; k++) thickest = Math.max(thickest, thick[k]!);
+    drift[links] = drift[links]! + went;
+    for (let k = 0; k < links; k++) {
+      drift[k] = drift[k]! + Math.max(way[k]!, way[k + 1]!);
+      thickest = Math.max(thickest, thick[k]!);
+    }
     ahead[0] = rx;
     ahead[1] = ry;
     ahead[2] = rz;
     const last = 3 * links + 3;
     for (let k = 3; k < last; k++) ahead[k] = x[k]! + h * v[k]! + h * h * fall[k - 3]!;
-    for (let k = 0; k < last; k += 3) {
-      const ax = ahead[k]! - x[k]!,
-        ay = ahead[k + 1]! - x[k + 1]!,
-        az = ahead[k + 2]! - x[k + 2]!;
-      reach = Math.max(reach, ax * ax + ay * ay + az * az);
+    for (let k = 0; k <= links; k++) {
+      const p = 3 * k;
+      const ax = ahead[p]! - x[p]!,
+        ay = ahead[p + 1]! - x[p + 1]!,
+        az = ahead[p + 2]! - x[p + 2]!;
+      way[k] = Math.sqrt(ax * ax + ay * ay + az * az);
+      reach = Math.max(reach, way[k]!);
     }
-    reach = Math.sqrt(reach);
-    const root = Math.abs(rx - x[0]!) + Math.abs(ry - x[1]!) + Math.abs(rz - x[2]!);
-    fastest = Math.max(root, Math.sqrt(fastest) * h);
     for (let b = 0; b < bodies; b++) {
       const r = b * BODY_ROW;
       const now = r + 13;
       const bound = table[r + 4]!;
-      const bodyWay = wayBetween(table, r + 6, table, now, Math.max(0, bound));
-      gone[b] = gone[b]! + went + wayBetween(stood, 7 * b, table, r + 6, Math.max(0, bound));
-      for (let c = 0; c < 7; c++) stood[7 * b + c] = table[r + 6 + c]!;
-      const nowX = table[now]!,
-        nowY = table[now + 1]!,
-        nowZ = table[now + 2]!;
+      const shape = int(table[r]!);
+      const lasting = bound >= 0 && shape !== 4;
+      if (lasting) {
+        gone[b] = gone[b]! + wayBetween(stood, 7 * b, table, r + 6, bound);
+        for (let c = 0; c < 7; c++) stood[7 * b + c] = table[r + 6 + c]!;
+      }
+      // Nothing farther than this is written down below, whatever the step does.
+      const x0 = table[r + 6]!,
+        y0 = table[r + 7]!,
+        z0 = table[r + 8]!;
+      const round =
+        Math.max(hiX - x0, x0 - loX) + Math.max(hiY - y0, y0 - loY) + Math.max(hiZ - z0, z0 - loZ);
+      const turned = 2 * wayBetween(table, r + 6, table, r + 13, round + reach) + (1e-4 + SURE) * length;
       if (bound >= 0) {
-        const outX = Math.max(Math.max(loX - nowX, 0), nowX - hiX),
-          outY = Math.max(Math.max(loY - nowY, 0), nowY - hiY),
-          outZ = Math.max(Math.max(loZ - nowZ, 0), nowZ - hiZ);
-        const most = bound + thickest + 2 * (fastest + bodyWay) + NEARBY * length;
-        if (outX * outX + outY * outY + outZ * outZ > most * most) {
+        const enough = turned + 2 * reach + 1.02 * thickest;
+        let far = lasting && nearby[b]! - gone[b]! - drift[links]! > enough;
+        if (!far) {
+          const outX = Math.max(Math.max(loX - x0, 0), x0 - hiX),
+            outY = Math.max(Math.max(loY - y0, 0), y0 - hiY),
+            outZ = Math.max(Math.max(loZ - z0, 0), z0 - hiZ);
+          far = outX * outX + outY * outY + outZ * outZ > (bound + enough) * (bound + enough);
+        }
+        if (far) {
           if (minded[b]! > 0) for (let k = 0; k < links; k++) pressed[k * bodies + b] = 0;
           minded[b] = 0;
           continue;
         }
       }
       minded[b] = 1;
-      // What is known to be too far for this step, by the triangle inequality, is not measured; ground has no bound, a mesh changes.
-      const farX = Math.max(hiX - nowX, nowX - loX),
-        farY = Math.max(hiY - nowY, nowY - loY),
-        farZ = Math.max(hiZ - nowZ, nowZ - loZ);
-      const far = Math.sqrt(farX * farX + farY * farY + farZ * farZ);
-      const most = 2 * (reach + wayBetween(table, r + 6, table, now, far + reach)) + (1e-4 + SURE) * length;
-      const known = bound >= 0 && int(table[r]!) !== 4;
+      let least: number = Infinity;
       let rooted: number = NaN;
       let grown: number = 0;
       // The link that begins where the one last looked at ends.
@@ -269,10 +282,28 @@ export function makeSearch(
         const o = 3 * i;
         const pair = i * bodies + b;
         const long = grown;
+        const enough = turned + 2 * Math.max(way[i]!, way[i + 1]!) + 1.02 * thick[i]!;
+        const moved = drift[i]! + gone[b]!;
         grown += length / links;
-        if (known && clear[pair]! - gone[b]! > most + 1.02 * thick[i]!) {
-          pressed[pair] = 0;
-          continue;
+        if (bound >= 0) {
+          let far = lasting && clear[pair]! - moved > enough;
+          if (!far) {
+            const mx = (x[o]! + x[o + 3]!) / 2 - x0,
+              my = (x[o + 1]! + x[o + 4]!) / 2 - y0,
+              mz = (x[o + 2]! + x[o + 5]!) / 2 - z0;
+            const ex = x[o + 3]! - x[o]!,
+              ey = x[o + 4]! - x[o + 1]!,
+              ez = x[o + 5]! - x[o + 2]!;
+            const out =
+              Math.sqrt(mx * mx + my * my + mz * mz) - 0.5 * Math.sqrt(ex * ex + ey * ey + ez * ez) - bound;
+            far = out > enough;
+            if (far) clear[pair] = out + moved;
+          }
+          if (far) {
+            least = Math.min(least, clear[pair]! - moved);
+            pressed[pair] = 0;
+            continue;
+          }
         }
         if (Number.isNaN(rooted)) {
           pointToBody(segment, 0, table, r + 6, x, 0);
@@ -283,24 +314,6 @@ export function makeSearch(
         // What grows from inside a body can leave it only with length: that deep it may stand.
         const allowed = Math.max(0, rooted - GROWN * long);
         const thickness = thick[i]! - allowed;
-        if (bound >= 0) {
-          const mx = (x[o]! + x[o + 3]!) / 2 - nowX,
-            my = (x[o + 1]! + x[o + 4]!) / 2 - nowY,
-            mz = (x[o + 2]! + x[o + 5]!) / 2 - nowZ;
-          const ex = x[o + 3]! - x[o]!,
-            ey = x[o + 4]! - x[o + 1]!,
-            ez = x[o + 5]! - x[o + 2]!;
-          const away =
-            0.5 * Math.sqrt(ex * ex + ey * ey + ez * ez) +
-            bound +
-            thick[i]! +
-            2 * (fastest + bodyWay) +
-            NEARBY * length;
-          if (mx * mx + my * my + mz * mz > away * away) {
-            pressed[pair] = 0;
-            continue;
-          }
-        }
         if (i > 0 && carried === i) {
           for (let c = 0; c < 3; c++) {
             start[c] = start[3 + c]!;
@@ -330,11 +343,12 @@ export function makeSearch(
           wayB += z * z;
           own += e * e;
         }
-        const way = Math.sqrt(Math.max(wayA, wayB));
+        const heads = Math.sqrt(Math.max(wayA, wayB));
         const gap = distanceAt(b, 0) - thickness;
-        clear[pair] = near[1]! + gone[b]!;
+        clear[pair] = near[1]! + moved;
+        least = Math.min(least, near[1]!);
         // The lengths may turn a link aside from where it heads: as far again, and a little for slow ones.
-        if (gap > 2 * way + 0.02 * thick[i]! + 1e-4 * length) {
+        if (gap > 2 * heads + 0.02 * thick[i]! + 1e-4 * length) {
           pressed[pair] = 0;
           continue;
         }
@@ -344,10 +358,13 @@ export function makeSearch(
         if (gap > 0) {
           let t: number = 0;
           let left = gap;
-          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * way; k++) {
-            t += left / Math.max(approach(b, way), 1e-12);
+          // Where `near` was measured last.
+          let measured: number = 0;
+          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * heads; k++) {
+            t += left / Math.max(approach(b, heads), 1e-12);
             if (t >= 1) break;
             left = distanceAt(b, t) - thickness;
+            measured = t;
             if (left < closest) {
               closest = left;
               first = t;
@@ -357,29 +374,30 @@ export function makeSearch(
           // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
           if (!hits) {
             left = distanceAt(b, 1) - thickness;
+            measured = 1;
             if (left < closest) {
               closest = left;
               first = 1;
             }
           }
-          distanceAt(b, first);
+          if (first !== measured) distanceAt(b, first);
         }
-        if (closest < 0.5 * way) hurry = Math.max(hurry, way / Math.sqrt(Math.max(own, 1e-18)));
+        if (closest < 0.5 * heads) hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
         const yields = table[r + 5]! > 0;
         if (yields && hits)
-          least = Math.max(least, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
+          parts = Math.max(parts, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
         if (used < room) {
           write(used, i, b, gap, first, thickness);
           used++;
           // A link that lies along a flat side touches it at its far end too.
-          if (int(table[r]!) === 3 && near[0]! < 0.98 && used < room) {
+          if (shape === 3 && near[0]! < 0.98 && used < room) {
             for (let c = 0; c < 3; c++) {
               segment[c] = end[3 + c]!;
               segment[3 + c] = end[3 + c]!;
             }
             nearest(b);
             near[0] = 1;
-            if (near[1]! - thickness < 2 * way + 0.02 * thick[i]! + 1e-4 * length) {
+            if (near[1]! - thickness < 2 * heads + 0.02 * thick[i]! + 1e-4 * length) {
               write(used, i, b, Math.min(gap, 0), 1, thickness);
               used++;
             }
@@ -388,9 +406,10 @@ export function makeSearch(
         const steady = pressed[pair]! === 1;
         if (steady ? yields : hits) order = 1;
       }
+      nearby[b] = least + gone[b]! + drift[links]!;
     }
     out[0] = hurry;
-    out[1] = least;
+    out[1] = parts;
     out[2] = order;
     return used;
   }
@@ -408,7 +427,10 @@ export function makeSearch(
     minded,
     ahead,
     clear,
+    nearby,
     gone,
+    drift,
+    way,
     seen,
     stood,
     near,
