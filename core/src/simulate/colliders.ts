@@ -8,8 +8,6 @@ import { rowAt, rideOf, type SourceTrack } from './track';
 export interface ColliderRun {
   readonly collider: Collider;
   readonly body: Body;
-  /** Whether it stands where it is for good: it rides nothing and has no keys. */
-  readonly fixed: boolean;
   /** Puts a body that is not free where it stands at a share of the way from track row `row` to the next. */
   place(row: number, share: number, frame: number): void;
 }
@@ -164,8 +162,8 @@ export const makeColliders = (
       }
       stand(body.now, row, share, frame);
     };
-    const fixed = !posed && !body.free && !collider.rides && collider.keys.length === 0;
-    return { collider, body, fixed, place };
+    body.fixed = !posed && !body.free && !collider.rides && collider.keys.length === 0;
+    return { collider, body, place };
   });
 
 /** Moves every collider on by a step of h seconds to its place at row + share; free ones by their own motion. */
@@ -179,7 +177,7 @@ export function moveColliders(
   airDensity: number,
 ): void {
   for (const c of colliders) {
-    if (c.fixed) continue;
+    if (c.body.fixed) continue;
     if (c.body.free) {
       predictBody(c.body, h, gravity, airDensity);
       continue;

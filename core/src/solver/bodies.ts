@@ -11,6 +11,8 @@ export interface Body {
   readonly now: Float64Array;
   /** Both, one after the other: they are views of it. */
   readonly places: Float64Array;
+  /** Whether it stands where it was first put for good. */
+  fixed: boolean;
   readonly friction: number;
   readonly bounce: number;
   readonly free: FreeMotion | null;
@@ -80,6 +82,7 @@ export function makeBody(
     places,
     before: places.subarray(0, 7),
     now: places.subarray(7),
+    fixed: false,
     friction,
     bounce,
     link,
@@ -183,6 +186,10 @@ export function givesWay(
 /** Velocity of the body at a place, m/s, from its motion over the step (h, s) or its own state when free. */
 export function velocityAt(out: Float64Array, body: Body, x: number, y: number, z: number, h: number): void {
   const { before, now, free } = body;
+  if (body.fixed) {
+    out[0] = out[1] = out[2] = 0;
+    return;
+  }
   if (free) {
     const ax = x - now[0]!,
       ay = y - now[1]!,

@@ -115,7 +115,8 @@ export function makeChainContacts(
   const stood = bodies.map(() => new Float64Array(14));
   const starts = stood.map((s) => s.subarray(0, 7));
   const ends = stood.map((s) => s.subarray(7));
-  const moving = bodies.flatMap((body, b) => (body.free ? [b] : []));
+  const freely = bodies.flatMap((body, b) => (body.free ? [b] : []));
+  const moving = bodies.flatMap((body, b) => (body.fixed ? [] : [b]));
   const motions = bodies.map(() => new Float64Array(6));
 
   /** Makes a contact row of what was found in row `f` of the search. */
@@ -262,7 +263,7 @@ export function makeChainContacts(
       if (pressed[pair] === 2 && e > 0 && side[s + 1]! < -LEAST_BOUNCE)
         bounce(i, along, body, r, -e * side[s + 1]!);
     }
-    for (const body of bodies) if (body.free) finishBody(body, h);
+    for (const b of freely) finishBody(bodies[b]!, h);
   }
 
   /** Gives the two ends of a link the speed along the normal that a bounce leaves, and the body the reaction. */
@@ -320,15 +321,16 @@ export function makeChainContacts(
     const t = q / parts;
     for (let k = 0; k < points; k++) aims[k] = aimsBefore[k]! + t * (aimsNow[k]! - aimsBefore[k]!);
     for (let k = points; k < aims.length; k += 4) quatSlerp(aims, k, aimsBefore, k, aimsNow, k, t);
-    bodies.forEach((body, b) => {
+    for (const b of moving) {
+      const body = bodies[b]!;
       body.before.set(q === 1 ? starts[b]! : body.now);
       if (body.free) {
         moveFree(body, h);
-        return;
+        continue;
       }
       for (let c = 0; c < 3; c++) body.now[c] = starts[b]![c]! + t * (ends[b]![c]! - starts[b]![c]!);
       quatSlerp(body.now, 3, starts[b]!, 3, ends[b]!, 3, t);
-    });
+    }
   }
 
   function step(skin: ChainSkin, more: (used: number) => number): void {
@@ -341,7 +343,7 @@ export function makeChainContacts(
     if (first) parts = 1;
     if ((used > 0 || parts > 1) && !first) {
       for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);
-      for (const b of moving) {
+      for (const b of freely) {
         const { places, free } = bodies[b]!;
         stood[b]!.set(places);
         motions[b]!.set(free!.velocity);
@@ -355,7 +357,7 @@ export function makeChainContacts(
       else parts = 4;
     }
     // What does not move freely still stands where it stood.
-    if (parts > 1) bodies.forEach((body, b) => !body.free && stood[b]!.set(body.places));
+    if (parts > 1) for (const b of moving) if (!bodies[b]!.free) stood[b]!.set(bodies[b]!.places);
     while (parts > 1 && !takeParts(skin, more, parts)) {
       if (parts < TRIED_PARTS) parts *= 4;
       else {
@@ -372,12 +374,12 @@ export function makeChainContacts(
   /** The step in equal parts of first order, from where it began; false when one of them did not come to an end. */
   function takeParts(skin: ChainSkin, more: (used: number) => number, parts: number): boolean {
     for (let k = 0; k < memory.length; k++) memory[k]!.set(kept[k]!);
-    bodies.forEach((body, b) => {
-      body.now.set(starts[b]!);
-      if (!body.free) return;
-      body.free.velocity.set(motions[b]!.subarray(0, 3));
-      body.free.spin.set(motions[b]!.subarray(3));
-    });
+    for (const b of moving) {
+      const { now, free } = bodies[b]!;
+      now.set(starts[b]!);
+      free?.velocity.set(motions[b]!.subarray(0, 3));
+      free?.spin.set(motions[b]!.subarray(3));
+    }
     h = whole / parts;
     solver.setStep(h);
     let fine = true;
@@ -393,7 +395,7 @@ export function makeChainContacts(
     h = whole;
     solver.setStep(whole);
     solver.forget();
-    bodies.forEach((body, b) => body.before.set(starts[b]!));
+    for (const b of moving) bodies[b]!.before.set(starts[b]!);
     return fine;
   }
 

@@ -117,6 +117,8 @@ export function makeSearch(
   const found = make(FOUND_ROW * room);
   const out = make(3);
   let h = 0;
+  let placed = false;
+  let known: Float64Array | null = null;
   list.forEach(({ shape, free, link }, b) => {
     table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
   });
@@ -450,14 +452,16 @@ export function makeSearch(
     minded,
     out,
     run: (thickness, seconds) => {
-      thick.set(thickness);
+      if (thickness !== known) thick.set((known = thickness));
       h = seconds;
       for (let b = 0; b < bodies; b++) {
-        const { bound, places } = list[b]!;
+        const { bound, places, fixed } = list[b]!;
+        if (fixed && placed) continue;
         const r = b * BODY_ROW;
         table[r + 4] = bound < Infinity ? bound : -1;
         table.set(places, r + 6);
       }
+      placed = true;
       if (!header) return search();
       header[3] = h;
       return arena!.search(header.byteOffset, nearestMesh);
