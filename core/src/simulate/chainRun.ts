@@ -40,7 +40,8 @@ export function makeTuning(part: ChainPart, shot: Shot, lengths: Float64Array): 
     ),
   );
   const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : null;
-  const value = (key: ChainSettingKey, frame: number) => curves.get(key)?.(frame) ?? part.settings[key];
+  const value = (key: ChainSettingKey, frame: number) =>
+    (curves.size > 0 ? curves.get(key)?.(frame) : undefined) ?? part.settings[key];
   // Places along the chain: the middle of each link for what links have, its end for what points have.
   const total = lengths.reduce((a, b) => a + b, 0);
   let run = 0;

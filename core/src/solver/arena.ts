@@ -31,7 +31,7 @@ interface Kernel {
 
 /** Numbers a chain of n links takes at most: its arrays (see chain.ts and air.ts) and its headers. */
 export function chainNumbers(links: number): number {
-  return 340 * links + 900;
+  return 400 * links + 1100;
 }
 
 let compiled: WebAssembly.Module | null = null;

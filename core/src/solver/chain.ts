@@ -73,6 +73,18 @@ export interface ChainSolver {
   iterations(): number;
 }
 
+/** The matrices of one length of step, of first and second order: see `build`. */
+interface Matrices {
+  /** s; 0 before there are any. */
+  seconds: number;
+  readonly bases: readonly [Float64Array, Float64Array];
+  readonly lengthwises: readonly [Float64Array, Float64Array];
+  /** The largest number of either: what is hard must not depend on which was built last. */
+  readonly stiffests: [number, number];
+  /** Whether they fit the feel. */
+  readonly built: [boolean, boolean];
+}
+
 const NO_ROWS: SourceRows = { points: new Float64Array(0), turns: new Float64Array(0) };
 
 /** Numbers of a row of {@link ChainSolver.contact}. */
@@ -236,16 +248,21 @@ export function makeChainSolver(
   let rub = RUBBING_TOLERANCE;
 
   /** The part of the matrix that the shape does not change: mass, hold, all damping, and bending on its own link. */
-  const bases = [make((n3 + pad) * row), make((n3 + pad) * row)] as const;
-  const lengthwises = [make(n), make(n)] as const;
-  let base = bases[1];
-  let lengthwise = lengthwises[1];
-  /** Of the matrix of either order: what is hard must not depend on which was built last. */
-  const stiffests = [0, 0];
+  const matrices = (): Matrices => ({
+    seconds: 0,
+    bases: [make((n3 + pad) * row), make((n3 + pad) * row)],
+    lengthwises: [make(n), make(n)],
+    stiffests: [0, 0],
+    built: [false, false],
+  });
+  /** Of the whole step, and of the part of it that was last asked for. */
+  const wholes = matrices();
+  const parts = matrices();
+  let set = wholes;
+  let base = set.bases[1];
+  let lengthwise = set.lengthwises[1];
   const compliance = make(n);
   let order: 1 | 2 = 2;
-  /** Whether the matrices of either order fit the feel. */
-  const built = [false, false];
 
   function tune(next: ChainFeel, masses?: Float64Array, hung?: Float64Array): void {
     if (masses) mass.set(masses);
@@ -272,20 +289,33 @@ export function makeChainSolver(
   function setStep(next: number): void {
     if (next === h) return;
     h = next;
-    rebuild();
+    arrange();
   }
 
-  /** Builds the matrices anew: that of second order always, for it says what is hard, the other when it is asked for. */
+  /** The feel has changed: all matrices are to be built anew. */
   function rebuild(): void {
-    built[0] = built[1] = false;
+    for (const { built } of [wholes, parts]) built[0] = built[1] = false;
+    arrange();
+  }
+
+  /** Goes on with the matrices of h. That of second order is always built, for it says what is hard. */
+  function arrange(): void {
+    set = h === seconds ? wholes : parts;
+    if (set.seconds !== h) {
+      set.seconds = h;
+      set.built[0] = set.built[1] = false;
+    }
     const now = order;
-    setOrder(2);
-    setOrder(now);
+    if (now === 1 && !set.built[1]) useOrder(2);
+    useOrder(now);
   }
 
   /** Second order (BDF2) is the rule; first order (implicit Euler) for the substeps of an impact, where the past lies. */
   function setOrder(next: 1 | 2): void {
-    if (next === order && built[next - 1]) return;
+    if (next !== order) useOrder(next);
+  }
+
+  function useOrder(next: 1 | 2): void {
     order = next;
     const two = next === 2;
     H = (two ? 4 / 9 : 1) * h * h;
@@ -297,6 +327,7 @@ export function makeChainSolver(
     b0 = (two ? 1.5 : 1) / h;
     b1 = (two ? 2 : 1) / h;
     b2 = (two ? 0.5 : 0) / h;
+    const { bases, lengthwises, stiffests, built } = set;
     base = bases[next === 1 ? 0 : 1];
     lengthwise = lengthwises[next === 1 ? 0 : 1];
     if (header) {
@@ -1138,7 +1169,7 @@ export function makeChainSolver(
     grip,
     plane,
     contact,
-    hardness: () => FIRMER * HARD * stiffests[1]!,
+    hardness: () => FIRMER * HARD * set.stiffests[1],
     setContacts,
     setAiry,
     setLooping,
