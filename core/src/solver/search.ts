@@ -45,8 +45,8 @@ export const FOUND = {
 /** Numbers of {@link Search.out}: fastest way of a link past a body as a share of its length; parts a blow asks for; whether a step of first order is due (1) or not (2). */
 export const OUT = { hurry: 0, least: 1, order: 2 } as const;
 
-/** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, and where it was and is (7 each). */
-const BODY_ROW = 20;
+/** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, where it was and is (7 each), whether it stands for good. */
+const BODY_ROW = 21;
 /** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
 export const STRIKE_STEP = 1 / 3840;
 const PRESS_STEP = 1 / 960;
@@ -209,25 +209,29 @@ export function makeSearch(
     let reach: number = 0;
     for (let k = 0; k <= links; k++) {
       const p = 3 * k;
-      loX = Math.min(loX, x[p]!);
-      loY = Math.min(loY, x[p + 1]!);
-      loZ = Math.min(loZ, x[p + 2]!);
-      hiX = Math.max(hiX, x[p]!);
-      hiY = Math.max(hiY, x[p + 1]!);
-      hiZ = Math.max(hiZ, x[p + 2]!);
-      const sx = x[p]! - seen[p]!,
-        sy = x[p + 1]! - seen[p + 1]!,
-        sz = x[p + 2]! - seen[p + 2]!;
-      way[k] = Math.sqrt(sx * sx + sy * sy + sz * sz);
-      went = Math.max(went, way[k]!);
-      seen[p] = x[p]!;
-      seen[p + 1] = x[p + 1]!;
-      seen[p + 2] = x[p + 2]!;
+      const px = x[p]!,
+        py = x[p + 1]!,
+        pz = x[p + 2]!;
+      if (px < loX) loX = px;
+      if (py < loY) loY = py;
+      if (pz < loZ) loZ = pz;
+      if (px > hiX) hiX = px;
+      if (py > hiY) hiY = py;
+      if (pz > hiZ) hiZ = pz;
+      const sx = px - seen[p]!,
+        sy = py - seen[p + 1]!,
+        sz = pz - seen[p + 2]!;
+      const moved = Math.sqrt(sx * sx + sy * sy + sz * sz);
+      way[k] = moved;
+      if (moved > went) went = moved;
+      seen[p] = px;
+      seen[p + 1] = py;
+      seen[p + 2] = pz;
     }
     drift[links] = drift[links]! + went;
     for (let k = 0; k < links; k++) {
       drift[k] = drift[k]! + Math.max(way[k]!, way[k + 1]!);
-      thickest = Math.max(thickest, thick[k]!);
+      if (thick[k]! > thickest) thickest = thick[k]!;
     }
     ahead[0] = rx;
     ahead[1] = ry;
@@ -239,26 +243,29 @@ export function makeSearch(
       const ax = ahead[p]! - x[p]!,
         ay = ahead[p + 1]! - x[p + 1]!,
         az = ahead[p + 2]! - x[p + 2]!;
-      way[k] = Math.sqrt(ax * ax + ay * ay + az * az);
-      reach = Math.max(reach, way[k]!);
+      const moves = Math.sqrt(ax * ax + ay * ay + az * az);
+      way[k] = moves;
+      if (moves > reach) reach = moves;
     }
     for (let b = 0; b < bodies; b++) {
       const r = b * BODY_ROW;
       const now = r + 13;
       const bound = table[r + 4]!;
-      const shape = int(table[r]!);
-      const lasting = bound >= 0 && shape !== 4;
-      if (lasting) {
-        gone[b] = gone[b]! + wayBetween(stood, 7 * b, table, r + 6, bound);
-        for (let c = 0; c < 7; c++) stood[7 * b + c] = table[r + 6 + c]!;
-      }
-      // Nothing farther than this is written down below, whatever the step does.
       const x0 = table[r + 6]!,
         y0 = table[r + 7]!,
         z0 = table[r + 8]!;
-      const round =
-        Math.max(hiX - x0, x0 - loX) + Math.max(hiY - y0, y0 - loY) + Math.max(hiZ - z0, z0 - loZ);
-      const turned = 2 * wayBetween(table, r + 6, table, r + 13, round + reach) + (1e-4 + SURE) * length;
+      const lasting = bound >= 0 && table[r]! < 4;
+      let turned: number = (1e-4 + SURE) * length;
+      if (table[r + 20]! === 0) {
+        const round =
+          Math.max(hiX - x0, x0 - loX) + Math.max(hiY - y0, y0 - loY) + Math.max(hiZ - z0, z0 - loZ);
+        turned += 2 * wayBetween(table, r + 6, table, now, round + reach);
+        if (lasting) {
+          gone[b] = gone[b]! + wayBetween(stood, 7 * b, table, r + 6, bound);
+          for (let c = 0; c < 7; c++) stood[7 * b + c] = table[r + 6 + c]!;
+        }
+      }
+      // Nothing farther than this is written down below, whatever the step does.
       if (bound >= 0) {
         const enough = turned + 2 * reach + 1.02 * thickest;
         let far = lasting && nearby[b]! - gone[b]! - drift[links]! > enough;
@@ -392,7 +399,7 @@ export function makeSearch(
           write(used, i, b, gap, first, thickness);
           used++;
           // A link that lies along a flat side touches it at its far end too.
-          if (shape === 3 && near[0]! < 0.98 && used < room) {
+          if (table[r]! === 3 && near[0]! < 0.98 && used < room) {
             for (let c = 0; c < 3; c++) {
               segment[c] = end[3 + c]!;
               segment[3 + c] = end[3 + c]!;
@@ -459,6 +466,7 @@ export function makeSearch(
         if (fixed && placed) continue;
         const r = b * BODY_ROW;
         table[r + 4] = bound < Infinity ? bound : -1;
+        table[r + 20] = fixed ? 1 : 0;
         table.set(places, r + 6);
       }
       placed = true;
