@@ -61,34 +61,52 @@ async function aloneIn({
   return times.slice(10);
 }
 
-/** In the page: moves the slider of Hold step by step; the longest time the page did nothing else is what blocked it. */
+/**
+ * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: lanes with
+ * the new rows and the stage with them. What is waited for is watched, not asked for every frame, which would make frames.
+ */
 async function dragHold(
   steps: number,
 ): Promise<{ first: number; whole: number; worker: number; blocked: number }[]> {
   const slider = document.querySelector<HTMLInputElement>('#setting-hold')!;
   const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!;
-  const frame = () => new Promise<void>((r) => requestAnimationFrame(() => r()));
-  const progress = () => (document.querySelector('[data-simulated]') as HTMLElement).dataset;
+  const lanes = document.querySelector<HTMLElement>('[data-simulated]')!.dataset;
+  const stage = document.querySelector<HTMLElement>('[data-testid="stage"]')!.dataset;
+  const until = (is: () => boolean) =>
+    new Promise<void>((resolve, reject) => {
+      const late = setTimeout(() => reject(new Error('no picture after 20 s')), 20000);
+      const watch = new MutationObserver(() => {
+        if (!is()) return;
+        clearTimeout(late);
+        watch.disconnect();
+        resolve();
+      });
+      watch.observe(document.body, { subtree: true, attributes: true });
+    });
+  // The task after a frame's callbacks runs when the page has handed the frame over.
+  const frameDone = () =>
+    new Promise<number>((resolve) => {
+      requestAnimationFrame(() => {
+        const after = new MessageChannel();
+        after.port1.onmessage = () => resolve(performance.now());
+        after.port2.postMessage(0);
+      });
+    });
   let blocked = 0;
   new PerformanceObserver((list) => {
     for (const e of list.getEntries()) blocked = Math.max(blocked, e.duration);
   }).observe({ type: 'longtask' });
   const out: { first: number; whole: number; worker: number; blocked: number }[] = [];
   for (let k = 0; k < steps; k++) {
-    const before = progress().simulated!;
+    const before = lanes.simulated!;
     blocked = 0;
     const start = performance.now();
     set.call(slider, String(0.5 + 0.1 * ((k * 7) % 40)));
     slider.dispatchEvent(new Event('input', { bubbles: true }));
-    let first = 0;
-    for (;;) {
-      await frame();
-      const now = progress();
-      if (!first && now.simulated !== before) first = performance.now() - start;
-      if (now.simulated !== before && now.whole === 'true') break;
-      if (performance.now() - start > 20000) throw new Error('no picture after 20 s');
-    }
-    out.push({ first, whole: performance.now() - start, worker: Number(progress().ms), blocked });
+    const first = until(() => lanes.simulated !== before).then(frameDone);
+    await until(() => lanes.whole === 'true' && lanes.simulated !== before && stage.drawnRun === lanes.simulated);
+    const whole = (await frameDone()) - start;
+    out.push({ first: (await first) - start, whole, worker: Number(lanes.ms), blocked });
   }
   return out;
 }

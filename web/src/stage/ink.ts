@@ -3,7 +3,7 @@ import type { ChainPart } from '@oscillum/core/model';
 import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
 import { colliderOutlines, rowNow } from './outlines';
-import { line, type InkScene, C } from './pen';
+import { C, disc, dot, line, THIN, thinLines, type InkScene } from './pen';
 
 /** Frames a trail reaches back and ahead. */
 const TRAIL = 24;
@@ -14,14 +14,8 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   g.lineJoin = 'round';
   const parts = Object.values(scene.view.shot.parts).filter((p) => !p.muted);
   if (scene.view.ghost) {
-    for (const p of parts)
-      line(
-        g,
-        p.joints.map((j) => scene.project(scene.posed.source, 16 * j.node + 12)),
-        C.graphite,
-        1.4,
-        [4, 4],
-      );
+    const places = parts.map((p) => p.joints.map((j) => scene.project(scene.posed.source, 16 * j.node + 12)));
+    thinLines(g, places, C.graphite, [4, 4]);
   }
   if (scene.beside && scene.view.beside)
     for (const p of Object.values(scene.view.beside.shot.parts)) {
@@ -36,7 +30,7 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     const chosen = new Set(scene.view.selectedParts);
     for (const p of Object.values(scene.view.shot.parts)) {
       const points = p.joints.map((j) => scene.project(scene.posed.simulated, 16 * j.node + 12));
-      line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : 1.6, []);
+      line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : THIN, []);
       for (const q of points) dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
     }
   }
@@ -67,18 +61,19 @@ function strands(
       2.5,
       [],
     );
-    if (row.length > 1) for (const p of alongPath(row, joints)) dot(g, project(p, 0), 3.4, C.sheet, C.ochre);
-    else for (const p of row) dot(g, project(p, 0), 4, C.ochre, C.ink);
+    const pixel = (p: ArrayLike<number>) => project(p, 0);
+    if (row.length > 1) for (const p of alongPath(row, joints)) dot(g, pixel(p), 3.4, C.sheet, C.ochre);
+    else for (const p of row) dot(g, pixel(p), 4, C.ochre, C.ink);
   }
 }
 
 /** Colliders as outlines. */
 function colliders(g: CanvasRenderingContext2D, scene: InkScene): void {
   const { thing } = scene.view;
-  for (const { id, lines } of colliderOutlines(scene)) {
+  for (const { id, lines: outline } of colliderOutlines(scene)) {
     const chosen = thing?.id === id;
     g.globalAlpha = thing?.kind === 'collider' && !chosen ? 0.35 : 1;
-    for (const points of lines) line(g, points, C.ochre, chosen ? 2 : 1, []);
+    for (const points of outline) line(g, points, C.ochre, chosen ? 2 : THIN, []);
     g.globalAlpha = 1;
   }
 }
@@ -88,34 +83,35 @@ function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void 
   const frames = view.picture.frames;
   if (!frames) return;
   const now = Math.round(view.frame) - frames.first;
-  frames.chains.forEach((chain, c) => {
-    const chosen = view.selectedParts.length === 0 || view.selectedParts.includes(chain.partId);
-    if (!chosen) return;
-    const points: (readonly [number, number])[] = [];
-    const ages: number[] = [];
-    for (let f = Math.max(0, now - TRAIL); f <= Math.min(frames.count - 1, now + TRAIL / 2); f++) {
-      const rows = framesAt(view.picture, f);
-      if (!rows) continue;
-      points.push(project(rows.tips, 3 * (f * rows.chains.length + c)));
-      ages.push(f - now);
-    }
-    g.globalAlpha = 0.35;
-    line(g, points, C.verdigris, 1.2, []);
-    points.forEach((p, i) => {
-      const age = ages[i]!;
-      g.globalAlpha = age === 0 ? 1 : Math.max(0.15, 0.75 - Math.abs(age) / TRAIL);
-      g.fillStyle = age === 0 ? C.madder : C.verdigris;
-      g.beginPath();
-      g.arc(p[0], p[1], age === 0 ? 3.2 : 1.9, 0, 2 * Math.PI);
-      // Frames to come are open dots.
-      if (age > 0) {
-        g.strokeStyle = C.verdigris;
-        g.lineWidth = 1;
+  const chosen = frames.chains.flatMap(({ partId }, c) =>
+    view.selectedParts.length === 0 || view.selectedParts.includes(partId) ? [c] : [],
+  );
+  const paths = chosen.map((): (readonly [number, number])[] => []);
+  const ages: number[] = [];
+  for (let f = Math.max(0, now - TRAIL); f <= Math.min(frames.count - 1, now + TRAIL / 2); f++) {
+    const rows = framesAt(view.picture, f);
+    if (!rows) continue;
+    ages.push(f - now);
+    chosen.forEach((c, i) => paths[i]!.push(project(rows.tips, 3 * (f * rows.chains.length + c))));
+  }
+  g.globalAlpha = 0.35;
+  thinLines(g, paths, C.verdigris, []);
+  ages.forEach((age, k) => {
+    g.globalAlpha = age === 0 ? 1 : Math.max(0.15, 0.75 - Math.abs(age) / TRAIL);
+    g.fillStyle = age === 0 ? C.madder : C.verdigris;
+    g.strokeStyle = C.verdigris;
+    g.lineWidth = THIN;
+    for (const path of paths) {
+      if (age <= 0) disc(g, path[k]!, age === 0 ? 3.2 : 1.9);
+      else {
+        // Frames to come are open dots.
+        g.beginPath();
+        g.arc(...path[k]!, 1.9, 0, 2 * Math.PI);
         g.stroke();
-      } else g.fill();
-    });
-    g.globalAlpha = 1;
+      }
+    }
   });
+  g.globalAlpha = 1;
 }
 
 /** The selected chains that move, or all of them. */
@@ -138,10 +134,8 @@ function nearby(g: CanvasRenderingContext2D, scene: InkScene): void {
     if (k === 0 || frame < range.first || frame > range.last) continue;
     const world = scene.elsewhere(frame);
     g.globalAlpha = 0.6 - 0.15 * Math.abs(k);
-    for (const p of chosenParts(scene)) {
-      const places = p.joints.map((j) => project(world, 16 * j.node + 12));
-      line(g, places, C.verdigris, 1.6, k > 0 ? [2, 4] : []);
-    }
+    const paths = chosenParts(scene).map((p) => p.joints.map((j) => project(world, 16 * j.node + 12)));
+    thinLines(g, paths, C.verdigris, k > 0 ? [2, 4] : []);
   }
   g.globalAlpha = 1;
 }
@@ -159,7 +153,7 @@ function allTrails(g: CanvasRenderingContext2D, scene: InkScene): void {
     nodes.forEach((node, i) => paths[i]!.push(project(world, 16 * node + 12)));
   }
   g.globalAlpha = 0.5;
-  for (const path of paths) line(g, path, C.verdigris, 0.8, []);
+  thinLines(g, paths, C.verdigris, []);
   g.globalAlpha = 1;
 }
 
@@ -235,16 +229,18 @@ function joints(g: CanvasRenderingContext2D, { view, posed, character, project }
   const selected = new Set(view.selectedJoints);
   if (view.showJoints) {
     const set = new Set(character.joints);
-    for (const j of character.joints) {
-      const p = project(posed.simulated, 16 * j + 12);
-      const parent = character.nodes[j]!.parent;
-      if (set.has(parent)) {
-        g.globalAlpha = 0.3;
-        line(g, [project(posed.simulated, 16 * parent + 12), p], C.ink, 1, []);
-        g.globalAlpha = 1;
-      }
-      dot(g, p, 1.7, C.ink, C.ink);
-    }
+    const place = (j: number) => project(posed.simulated, 16 * j + 12);
+    const all = Array.from(character.joints);
+    const parent = (j: number) => character.nodes[j]!.parent;
+    g.globalAlpha = 0.3;
+    thinLines(
+      g,
+      all.filter((j) => set.has(parent(j))).map((j) => [place(parent(j)), place(j)]),
+      C.ink,
+      [],
+    );
+    g.globalAlpha = 1;
+    for (const j of all) dot(g, place(j), 1.7, C.ink, C.ink);
   }
   for (const j of selected) dot(g, project(posed.simulated, 16 * j + 12), 6, C.ochre, C.ink);
   const hover = view.hoverJoint;
@@ -264,20 +260,4 @@ function joints(g: CanvasRenderingContext2D, { view, posed, character, project }
     g.fillStyle = C.ink;
     g.fillText(name, p[0] + 16, p[1] - 8);
   }
-}
-
-function dot(
-  g: CanvasRenderingContext2D,
-  p: readonly [number, number],
-  r: number,
-  fill: string,
-  stroke: string,
-): void {
-  g.fillStyle = fill;
-  g.strokeStyle = stroke;
-  g.lineWidth = 1.4;
-  g.beginPath();
-  g.arc(p[0], p[1], r, 0, 2 * Math.PI);
-  g.fill();
-  g.stroke();
 }

@@ -104,9 +104,14 @@ export class Stage {
   }
 
   show(view: StageView): void {
-    const same = this.view !== null && drawsSame(this.view, view);
+    const before = this.view;
     this.view = view;
-    if (!same) this.invalidate();
+    if (before && drawsSame(before, view)) return;
+    // Rows are told of just before the browser's next picture: drawn at once, they are in it.
+    if (before && before.picture !== view.picture) {
+      cancelAnimationFrame(this.asked);
+      this.draw();
+    } else this.invalidate();
   }
 
   /** Looks at the whole figure, or at some of its joints, as posed now, from a side or from where the camera is. */
@@ -428,6 +433,7 @@ export class Stage {
       })
       .join('; ');
     this.host.dataset.drawnFrame = String(view.frame);
+    this.host.dataset.drawnRun = view.picture.running ? '' : String(view.picture.version);
     const hover = view.hoverJoint === null ? null : this.placeOf(view.hoverJoint);
     this.host.dataset.hoverAt = hover ? `${hover.x} ${hover.y}` : '';
   }

@@ -1,7 +1,7 @@
 import { Menu, Tooltip } from '@mantine/core';
 import { spotlight } from '@mantine/spotlight';
 import { IconArrowBackUp, IconArrowForwardUp, IconHistory, IconMoon, IconSun } from '@tabler/icons-react';
-import { Fragment } from 'react';
+import { Fragment, memo } from 'react';
 import { Link, NavLink, useParams, useSearchParams } from 'react-router';
 import { redo, sentenceOf, setShot, undo } from '../../state/edits';
 import { shotSlice, type SaveState } from '../../state/shot';
@@ -21,12 +21,17 @@ const SAVE: Record<SaveState, [string, string]> = {
   refused: ['Not saved', 'The server refuses a change of yours.'],
 };
 
-export function Header({ room }: { room: string }) {
+export const Header = memo(function Header({ room }: { room: string }) {
   const dispatch = useAppDispatch();
   const night = useAppSelector((s) => s.view.night);
   const { id = '' } = useParams();
   const [search] = useSearchParams();
-  const { save, undo: undos, redo: redos, notice, shot } = useAppSelector((s) => s.shot);
+  // Each by itself: what is under the hand changes none of them.
+  const save = useAppSelector((s) => s.shot.save);
+  const notice = useAppSelector((s) => s.shot.notice);
+  const undos = useAppSelector((s) => s.shot.undo);
+  const redos = useAppSelector((s) => s.shot.redo);
+  const name = useAppSelector((s) => s.shot.shot?.name ?? '');
   const run = (thunk: Thunk) => {
     try {
       dispatch(thunk);
@@ -35,7 +40,7 @@ export function Header({ room }: { room: string }) {
     }
   };
   const { typed, box } = useTyping((text) => {
-    if (text.trim() && text !== shot?.name) run(setShot('Rename shot', { name: text }));
+    if (text.trim() && text !== name) run(setShot('Rename shot', { name: text }));
     return true;
   });
   const repeat = (thunk: Thunk, times: number) => {
@@ -48,10 +53,10 @@ export function Header({ room }: { room: string }) {
       </Link>
       <span className="crumb">
         <Link to="/">Library</Link> /
-        <input aria-label="Name of the shot" value={typed ?? shot?.name ?? ''} {...box} />
+        <input aria-label="Name of the shot" value={typed ?? name} {...box} />
       </span>
       <nav className="rooms" aria-label="Rooms">
-        {ROOMS.map(([path, name], i) => (
+        {ROOMS.map(([path, title], i) => (
           <Fragment key={path}>
             {i > 0 && <i />}
             <NavLink
@@ -59,7 +64,7 @@ export function Header({ room }: { room: string }) {
               className={path === room ? 'on' : ''}
               aria-current={path === room ? 'step' : undefined}
             >
-              {name}
+              {title}
             </NavLink>
           </Fragment>
         ))}
@@ -141,4 +146,4 @@ export function Header({ room }: { room: string }) {
       </span>
     </header>
   );
-}
+});

@@ -1,7 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { suggestChains } from '@oscillum/core/character';
-import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import type { JointRef } from '@oscillum/core/model';
+import { selectShot, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from './desk';
 
@@ -12,19 +13,23 @@ interface Line {
 }
 
 /** The character's joints as a tree, with a search that shows matches with the way down to them. */
-export function JointTree() {
+export const JointTree = memo(function JointTree() {
   const { character } = useDesk();
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
+  const clip = useAppSelector((s) => selectShot(s)!.clip?.index ?? -1);
+  // Joints and names in turn: while a slider moves they stay.
+  const owned = useAppEntries((s) => Object.values(selectShot(s)!.parts).flatMap((p) => [p.joints, p.name]));
   const selected = useAppSelector((s) => s.view.joints);
   const query = useAppSelector((s) => s.view.search);
   const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
   const scroller = useRef<HTMLDivElement>(null);
 
-  const owner = useMemo(
-    () => new Map(Object.values(shot.parts).flatMap((p) => p.joints.map((j) => [j.node, p.name] as const))),
-    [shot.parts],
-  );
+  const owner = useMemo(() => {
+    const out = new Map<number, string>();
+    for (let i = 0; i < owned.length; i += 2)
+      for (const j of owned[i] as readonly JointRef[]) out.set(j.node, owned[i + 1] as string);
+    return out;
+  }, [owned]);
   const lines = useMemo(
     () => listLines(character.nodes, new Set(character.joints), query, closed),
     [character, query, closed],
@@ -48,8 +53,8 @@ export function JointTree() {
     return fits ? Array.from(character.joints).filter((j) => fits(character.nodes[j]!.name)) : [];
   }, [character, query]);
   const suggested = useMemo(
-    () => suggestChains(character, character.clips[shot.clip?.index ?? -1] ?? null, new Set(owner.keys())),
-    [character, shot.clip, owner],
+    () => suggestChains(character, character.clips[clip] ?? null, new Set(owner.keys())),
+    [character, clip, owner],
   );
   const select = (joints: readonly number[]) =>
     dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
@@ -159,7 +164,7 @@ export function JointTree() {
       </div>
     </section>
   );
-}
+});
 
 /** What a search asks of a name: to hold the text, or to fit it whole where a * stands for anything. Null asks nothing. */
 function nameTest(query: string): ((name: string) => boolean) | null {

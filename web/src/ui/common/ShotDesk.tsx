@@ -1,6 +1,6 @@
 import { useHotkeys, useDisclosure } from '@mantine/hooks';
-import { Spotlight } from '@mantine/spotlight';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
@@ -9,7 +9,7 @@ import { call, CallError } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
 import type { Stage } from '../../stage/stage';
 import { shotSlice } from '../../state/shot';
-import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
+import { selectShot, useAppDispatch, useAppEntries, useAppSelector, type State } from '../../state/store';
 import { openShot } from '../../state/sync';
 import { viewSlice } from '../../state/view';
 import { HandOff } from '../handoff/HandOff';
@@ -242,10 +242,14 @@ function keepsKey(target: EventTarget | null, keys: string): boolean {
 }
 
 /** Shortcuts, the list of them, and Find anything. */
-function Keys() {
-  const desk = useCommands();
+const Keys = memo(function Keys() {
   const [keysOpen, keys] = useDisclosure(false);
-  const context: CommandContext = { ...desk, openKeys: keys.open };
+  const context = useCommands(keys.open);
+  // Ids and names in turn: while a slider moves they stay.
+  const parts = useAppEntries((s) =>
+    s.shot.shot ? partsInOrder(s.shot.shot).flatMap((p) => [p.id, p.name]) : [],
+  );
+  const actions = useMemo(() => actionsOf(context, parts), [context, parts]);
   useHotkeys(
     COMMANDS.filter((c) => c.keys).map((c) => [
       c.keys!,
@@ -266,26 +270,7 @@ function Keys() {
         highlightQuery
         limit={12}
         searchProps={{ placeholder: 'Find a command, a chain or a joint', 'aria-label': 'Find anything' }}
-        actions={[
-          ...COMMANDS.map((c) => ({
-            id: c.id,
-            label: c.label,
-            onClick: () => c.run(context),
-            rightSection: c.keys ? <kbd>{keyNames(c.keys).join(' ')}</kbd> : undefined,
-          })),
-          ...desk.parts.map((p) => ({
-            id: `part-${p.id}`,
-            label: p.name,
-            description: 'Select this chain',
-            onClick: () => desk.dispatch(viewSlice.actions.partsSelected({ parts: [p.id] })),
-          })),
-          ...Array.from(desk.desk.character.joints, (j) => ({
-            id: `joint-${j}`,
-            label: desk.desk.character.nodes[j]!.name,
-            description: 'Select this joint',
-            onClick: () => desk.dispatch(viewSlice.actions.jointsSelected({ joints: [j] })),
-          })),
-        ]}
+        actions={actions}
       />
       <Sheet opened={keysOpen} onClose={keys.close} title="Keyboard">
         <div className="keys">
@@ -311,21 +296,49 @@ function Keys() {
       </Sheet>
     </>
   );
+});
+
+/** What can be found: commands, parts (ids and names in turn) and joints. */
+function actionsOf(context: CommandContext, parts: readonly string[]): SpotlightActionData[] {
+  const { dispatch, desk } = context;
+  const part = (id: string, name: string) => ({
+    id: `part-${id}`,
+    label: name,
+    description: 'Select this chain',
+    onClick: () => dispatch(viewSlice.actions.partsSelected({ parts: [id] })),
+  });
+  return [
+    ...COMMANDS.map((c) => ({
+      id: c.id,
+      label: c.label,
+      onClick: () => c.run(context),
+      rightSection: c.keys ? <kbd>{keyNames(c.keys).join(' ')}</kbd> : undefined,
+    })),
+    ...parts.flatMap((id, i) => (i % 2 === 0 ? [part(id, parts[i + 1]!)] : [])),
+    ...Array.from(desk.character.joints, (j) => ({
+      id: `joint-${j}`,
+      label: desk.character.nodes[j]!.name,
+      description: 'Select this joint',
+      onClick: () => dispatch(viewSlice.actions.jointsSelected({ joints: [j] })),
+    })),
+  ];
 }
 
-function useCommands() {
+function useCommands(openKeys: () => void): CommandContext {
   const dispatch = useAppDispatch();
-  const store = useStore<State>();
+  const { getState } = useStore<State>();
   const navigate = useNavigate();
   const { id = '' } = useParams();
   const desk = useDesk();
-  const shot = useAppSelector((s) => s.shot.shot);
   const [search] = useSearchParams();
-  return {
-    dispatch,
-    getState: store.getState,
-    desk,
-    go: (to: string) => void navigate(`/shot/${id}/${to}?${search.toString()}`),
-    parts: shot ? partsInOrder(shot) : [],
-  };
+  return useMemo(
+    () => ({
+      dispatch,
+      getState,
+      desk,
+      go: (to: string) => void navigate(`/shot/${id}/${to}?${search.toString()}`),
+      openKeys,
+    }),
+    [dispatch, getState, desk, navigate, id, search, openKeys],
+  );
 }

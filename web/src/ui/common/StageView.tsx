@@ -1,10 +1,10 @@
 import { Popover } from '@mantine/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { asTaken, type Take } from '@oscillum/core/model';
 import { NOTHING, type Picture } from '../../sim/simulation';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';
-import { selectShot, store, useAppDispatch, useAppSelector } from '../../state/store';
+import { selectShot, store, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice, type Switch, type ViewSlice } from '../../state/view';
 import type { StageView as DrawnView } from '../../stage/view';
 import { HandleTool } from '../../tools/handles';
@@ -76,7 +76,6 @@ export function StageView({
   picture?: Picture;
   children?: React.ReactNode;
 }) {
-  const dispatch = useAppDispatch();
   const { character, stage, ends } = useDesk();
   const host = useRef<HTMLDivElement>(null);
   const shot = useAppSelector(selectShot)!;
@@ -114,73 +113,87 @@ export function StageView({
   return (
     <section className="stage" aria-label="Stage">
       <div className="stage-host" ref={host} data-testid="stage" />
-      <div className="stage-top">
-        <div className="float">
-          {SIDES.map(([side, name]) => (
-            <button key={side} className="plain" onClick={() => stage.current?.frame(side)}>
-              {name}
-            </button>
-          ))}
-          <span style={{ width: 8 }} />
-          {QUICK.map(([key, name, title]) => (
-            <button
-              key={key}
-              className="plain"
-              title={title}
-              aria-pressed={view[key]}
-              onClick={() => dispatch(viewSlice.actions.toggled(key))}
-            >
-              {name}
-            </button>
-          ))}
-          <Popover position="bottom-start" withinPortal trapFocus>
-            <Popover.Target>
-              <button className="plain" title="All that can be shown or not">
-                Show ▾
-              </button>
-            </Popover.Target>
-            <Popover.Dropdown className="shown" aria-label="What is shown">
-              {SHOWN.map(([key, name, says]) => (
-                <label key={key}>
-                  <input
-                    type="checkbox"
-                    checked={view[key]}
-                    onChange={() => dispatch(viewSlice.actions.toggled(key))}
-                  />
-                  {name} <span className="muted small">{says}</span>
-                </label>
-              ))}
-            </Popover.Dropdown>
-          </Popover>
-          {offers && Object.keys(shot.parts).length > 0 && (
-            <button
-              className="plain"
-              title="Grab a chain on the stage and shake it (H)"
-              aria-pressed={view.shaking}
-              onClick={() => dispatch(viewSlice.actions.shakingSet(!view.shaking))}
-            >
-              Shake
-            </button>
-          )}
-        </div>
-        <div className="float" role="group" aria-label="Speed">
-          {[0.25, 0.5, 1, 2].map((s) => (
-            <button
-              key={s}
-              className="plain"
-              title={`Play at ${speedName(s)}`}
-              aria-pressed={view.speed === s}
-              onClick={() => dispatch(viewSlice.actions.speedSet(s))}
-            >
-              {s === 0.25 ? '¼' : s === 0.5 ? '½' : `${s}×`}
-            </button>
-          ))}
-        </div>
-      </div>
+      <StageTools offers={offers} />
       {children}
     </section>
   );
 }
+
+/** What stands over the stage: views, what is shown, shaking, speed. */
+const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
+  const dispatch = useAppDispatch();
+  const { stage } = useDesk();
+  const chains = useAppSelector((s) => Object.keys(selectShot(s)!.parts).length > 0);
+  const shown = useAppEntries((s) => SHOWN.map(([key]) => s.view[key]));
+  const is = (key: Switch) => shown[SHOWN.findIndex(([k]) => k === key)];
+  const shaking = useAppSelector((s) => s.view.shaking);
+  const speed = useAppSelector((s) => s.view.speed);
+  return (
+    <div className="stage-top">
+      <div className="float">
+        {SIDES.map(([side, name]) => (
+          <button key={side} className="plain" onClick={() => stage.current?.frame(side)}>
+            {name}
+          </button>
+        ))}
+        <span style={{ width: 8 }} />
+        {QUICK.map(([key, name, title]) => (
+          <button
+            key={key}
+            className="plain"
+            title={title}
+            aria-pressed={is(key)}
+            onClick={() => dispatch(viewSlice.actions.toggled(key))}
+          >
+            {name}
+          </button>
+        ))}
+        <Popover position="bottom-start" withinPortal trapFocus>
+          <Popover.Target>
+            <button className="plain" title="All that can be shown or not">
+              Show ▾
+            </button>
+          </Popover.Target>
+          <Popover.Dropdown className="shown" aria-label="What is shown">
+            {SHOWN.map(([key, name, says]) => (
+              <label key={key}>
+                <input
+                  type="checkbox"
+                  checked={is(key)}
+                  onChange={() => dispatch(viewSlice.actions.toggled(key))}
+                />
+                {name} <span className="muted small">{says}</span>
+              </label>
+            ))}
+          </Popover.Dropdown>
+        </Popover>
+        {offers && chains && (
+          <button
+            className="plain"
+            title="Grab a chain on the stage and shake it (H)"
+            aria-pressed={shaking}
+            onClick={() => dispatch(viewSlice.actions.shakingSet(!shaking))}
+          >
+            Shake
+          </button>
+        )}
+      </div>
+      <div className="float" role="group" aria-label="Speed">
+        {[0.25, 0.5, 1, 2].map((s) => (
+          <button
+            key={s}
+            className="plain"
+            title={`Play at ${speedName(s)}`}
+            aria-pressed={speed === s}
+            onClick={() => dispatch(viewSlice.actions.speedSet(s))}
+          >
+            {s === 0.25 ? '¼' : s === 0.5 ? '½' : `${s}×`}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+});
 
 /** The take that is shown beside, simulated once, for as long as it is asked for. */
 function useTakeBeside(): DrawnView['beside'] {

@@ -1,18 +1,30 @@
 import { Tooltip } from '@mantine/core';
+import { createSelector } from '@reduxjs/toolkit';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
-import { useCallback, useEffect, useRef } from 'react';
+import { memo, useCallback, useEffect, useRef } from 'react';
 import type { Shot } from '@oscillum/core/model';
 import { flatContext } from '../../stage/drawing';
 import { C } from '../../stage/pen';
 import { change, preview } from '../../state/edits';
-import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
+import { selectShot, useAppDispatch, useAppEntries, useAppSelector, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
 
 /** Frames from the first pre-roll frame to the last of the range. */
-export function wholeSpan(shot: Shot): { from: number; to: number } {
+export function wholeSpan(shot: Pick<Shot, 'range' | 'preRoll'>): { from: number; to: number } {
   const from = shot.range.first - shot.preRoll;
   return { from, to: Math.max(shot.range.last, from + 1) };
 }
+
+/** Range, pre-roll and frame rate of the shot: a slider does not change them. */
+const selectTime = createSelector(
+  [
+    (s: State) => selectShot(s)!.range,
+    (s: State) => selectShot(s)!.preRoll,
+    (s: State) => selectShot(s)!.fps,
+  ],
+  (range, preRoll, fps) => ({ range, preRoll, fps }),
+);
+export const useShotTime = () => useAppSelector(selectTime);
 
 /** The frames that are shown, mapped to 0..1 across a lane: all of them, or a window of them. */
 export function useSpan(): {
@@ -21,9 +33,8 @@ export function useSpan(): {
   at: (frame: number) => number;
   frameAt: (share: number) => number;
 } {
-  const shot = useAppSelector(selectShot)!;
   const window = useAppSelector((s) => s.view.window);
-  const whole = wholeSpan(shot);
+  const whole = wholeSpan(useShotTime());
   const { from, to } = window ?? whole;
   return {
     from,
@@ -36,12 +47,12 @@ export function useSpan(): {
 /** Pointer handlers that drag the frame across an element. */
 export function useScrub() {
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
+  const { range } = useShotTime();
   const { frameAt } = useSpan();
   const go = (e: React.PointerEvent) => {
     const r = e.currentTarget.getBoundingClientRect();
     const f = frameAt((e.clientX - r.left) / r.width);
-    dispatch(viewSlice.actions.frameSet(Math.min(shot.range.last, Math.max(shot.range.first, f))));
+    dispatch(viewSlice.actions.frameSet(Math.min(range.last, Math.max(range.first, f))));
   };
   return {
     onPointerDown: (e: React.PointerEvent) => {
@@ -56,9 +67,8 @@ export function useScrub() {
 /** Wheel over the lanes: zooms in time about the pointer, pans with Shift or sideways; a double press shows all again. */
 export function useTimeZoom() {
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
   const { from, to } = useSpan();
-  const whole = wholeSpan(shot);
+  const whole = wholeSpan(useShotTime());
   const show = (a: number, b: number) => {
     const width = Math.min(b - a, whole.to - whole.from);
     const left = Math.min(Math.max(a, whole.from), whole.to - width);
@@ -133,19 +143,17 @@ export function Drawn({
 }
 
 /** Play, step, frame number, and the ruler to scrub on. */
-export function TimeBar() {
+export const TimeBar = memo(function TimeBar() {
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
+  const { range, preRoll, fps } = useShotTime();
   const { frame, playing, loop, night, bracket, rate, speed, everyFrame } = useAppSelector((s) => s.view);
   const { from, to, at } = useSpan();
   const scrub = useScrub();
-  const { range, fps } = shot;
   const step = (by: number) => {
     dispatch(viewSlice.actions.playingSet(false));
     dispatch(viewSlice.actions.frameSet(Math.min(range.last, Math.max(range.first, Math.round(frame) + by))));
   };
   const { first } = range;
-  const { preRoll } = shot;
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
       const at = (f: number) => (f - from) / (to - from);
@@ -252,16 +260,18 @@ export function TimeBar() {
       </div>
     </div>
   );
-}
+});
 
 /** Grips on the ruler: where the pre-roll begins, and the first and last frame of the range. */
 function Ends() {
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
-  const whole = useAppSelector((s) => s.shot.shot)!;
+  const shot = useShotTime();
+  const { range, preRoll } = useAppEntries((s) => {
+    const { range, preRoll } = s.shot.shot!;
+    return { range, preRoll };
+  });
   const { from, to, at } = useSpan();
   const held = useRef<{ x: number; per: number } | null>(null);
-  const { range, preRoll } = whole;
   const ends = [
     [
       'pre-roll',

@@ -22,8 +22,10 @@ export function useDesk(): DeskTools {
   return desk;
 }
 
-/** The simulated shot as far as it is known; renders again when more is. */
-export function usePicture(): Picture {
+/** The simulated shot as far as it is known, or something of it; renders again when that is another. */
+export function usePicture(): Picture;
+export function usePicture<T>(select: (picture: Picture) => T): T;
+export function usePicture(select: (picture: Picture) => unknown = (p) => p): unknown {
   const { simulation } = useDesk();
-  return useSyncExternalStore(simulation.subscribe, () => simulation.picture);
+  return useSyncExternalStore(simulation.subscribe, () => select(simulation.picture));
 }

@@ -12,7 +12,7 @@ import { sayTrouble } from '../common/say';
  */
 export function Advice() {
   const dispatch = useAppDispatch();
-  const { advice } = usePicture();
+  const advice = usePicture((p) => p.advice);
   const shot = useAppSelector(selectShot)!;
   const chosen = useAppSelector((s) => s.view.parts);
   const [open, setOpen] = useState(true);

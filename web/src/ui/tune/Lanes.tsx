@@ -1,6 +1,6 @@
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useMemo, useRef, useState } from 'react';
 import { partsInOrder, type ChainPart } from '@oscillum/core/model';
-import { C } from '../../stage/pen';
+import { C, THIN } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
 import { sentenceOf, setMuted } from '../../state/edits';
 import { keyedFrames, listLanes, marksOf, type LaneListing, type Mark } from '../../state/lanes';
@@ -9,7 +9,7 @@ import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { usePicture } from '../common/desk';
 import { sayTrouble } from '../common/say';
-import { Drawn, Playhead, TimeBar, useScrub, useSpan, useTimeZoom } from '../common/Time';
+import { Drawn, Playhead, TimeBar, useScrub, useShotTime, useSpan, useTimeZoom } from '../common/Time';
 
 /** One lane a chain on a shared ruler: how far it strays from its source, frame by frame. */
 export function Lanes() {
@@ -204,10 +204,21 @@ function laneData(picture: Picture, partId: string): LaneData | null {
 /** Degrees at the top of a lane: at least 30, so that a still chain looks still. */
 const FULL = 30;
 
-function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
+interface LaneProps {
+  part: ChainPart;
+  picture: Picture;
+}
+
+/** Of the settings a lane shows the mix alone. */
+const sameLane = (a: LaneProps, b: LaneProps): boolean =>
+  a.picture === b.picture &&
+  a.part.settings.mix === b.part.settings.mix &&
+  (Object.keys(a.part) as (keyof ChainPart)[]).every((k) => k === 'settings' || a.part[k] === b.part[k]);
+
+const Lane = memo(function Lane({ part, picture }: LaneProps) {
   const dispatch = useAppDispatch();
   const chosen = useAppSelector((s) => s.view.parts.includes(part.id));
-  const shot = useAppSelector(selectShot)!;
+  const { range, preRoll } = useShotTime();
   const { from, to } = useSpan();
   const scrub = useScrub();
   const data = useMemo(
@@ -226,8 +237,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
     () => chosenMarks.filter((m) => m.part === part.id).map((m) => m.frame),
     [chosenMarks, part.id],
   );
-  const first = shot.range.first;
-  const { preRoll } = shot;
+  const { first } = range;
   const { anchors, keys } = part;
 
   const draw = useCallback(
@@ -257,10 +267,17 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       g.globalAlpha = 0.16;
       g.fill(area);
       g.globalAlpha = 1;
-      g.lineWidth = 1.3;
+      g.lineWidth = THIN;
       g.stroke(path);
       g.fillStyle = C.madder;
-      data.contacts.forEach((n, f) => n > 0 && g.fillRect(x(f) - 1, h - 4, 2, 4));
+      // Contacts on frames that follow one another are one bar.
+      for (let f = 0, since = -1; f <= data.contacts.length; f++) {
+        const presses = f < data.contacts.length && data.contacts[f]! > 0;
+        if (presses && since < 0) since = f;
+        if (presses || since < 0) continue;
+        g.fillRect(x(since) - 1, h - 4, x(f - 1) - x(since) + 2, 4);
+        since = -1;
+      }
       for (const a of anchors)
         anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
       for (const f of keyedFrames(keys)) keyMark(g, at(f) * w, h);
@@ -339,7 +356,7 @@ function Lane({ part, picture }: { part: ChainPart; picture: Picture }) {
       </div>
     </div>
   );
-}
+}, sameLane);
 
 /** How near to a mark the pointer takes hold of it, px. */
 const NEAR = 5;

@@ -1,8 +1,9 @@
 import { Menu } from '@mantine/core';
-import { useState } from 'react';
+import { memo, useState } from 'react';
+import { useStore } from 'react-redux';
 import { Preset, PRESETS, SETTING_GROUPS, type ChainPart, type SettingGroup } from '@oscillum/core/model';
 import { mirrorParts, putPreset } from '../../state/carry';
-import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';
 import { saveFile } from '../handoff/saveFile';
@@ -23,16 +24,30 @@ function kept(key: string): Preset[] {
 const presetOf = (part: ChainPart, name: string): Preset =>
   Preset.parse({ format: 'oscillum-preset', name, settings: part.settings, profiles: part.profiles });
 
+interface PresetsProps {
+  /** The first of them, by its name, is whose settings are taken along. */
+  parts: readonly ChainPart[];
+  run: (t: Thunk) => void;
+}
+
+/** Settings are read when they are asked for. */
+const samePresets = (a: PresetsProps, b: PresetsProps): boolean =>
+  a.parts.length === b.parts.length &&
+  a.parts.every((p, i) => p.id === b.parts[i]!.id && p.name === b.parts[i]!.name);
+
 /** Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot. */
-export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: Thunk) => void }) {
+export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   const { character, simulation } = useDesk();
-  const shot = useAppSelector(selectShot)!;
+  const store = useStore<State>();
+  const shotNow = () => selectShot(store.getState())!;
+  const fps = useAppSelector((s) => selectShot(s)!.fps);
   const dispatch = useAppDispatch();
   const [own, setOwn] = useState(() => kept(OWN));
   const [copied, setCopied] = useState(() => kept(COPIED)[0]);
   const [groups, setGroups] = useState<readonly SettingGroup[]>(SETTING_GROUPS);
   const ids = parts.map((p) => p.id);
   const first = parts[0]!;
+  const ofFirst = () => presetOf(shotNow().parts[first.id]!, first.name);
   const keep = (list: Preset[]) => {
     localStorage.setItem(OWN, JSON.stringify(list));
     setOwn(list);
@@ -41,7 +56,7 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
   const listed = [...PRESETS, ...own];
   const opened = () =>
     void simulation
-      .tryPresets(shot, first.id, listed)
+      .tryPresets(shotNow(), first.id, listed)
       .then(setCurves)
       .catch(() => setCurves([]));
   const put = (p: Preset) => run(putPreset(ids, p, groups));
@@ -87,7 +102,7 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
           {listed.map((p, i) => (
             <Menu.Item
               key={p.name}
-              leftSection={<Answer curve={curves[i]} fps={shot.fps} />}
+              leftSection={<Answer curve={curves[i]} fps={fps} />}
               onClick={() => put(p)}
             >
               <b>{p.name}</b>
@@ -97,15 +112,13 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
             </Menu.Item>
           ))}
           <Menu.Divider />
-          <Menu.Item
-            onClick={() => keep([...own.filter((p) => p.name !== first.name), presetOf(first, first.name)])}
-          >
+          <Menu.Item onClick={() => keep([...own.filter((p) => p.name !== first.name), ofFirst()])}>
             Save these settings as “{first.name}”
           </Menu.Item>
           <Menu.Item
             onClick={() =>
               saveFile(
-                new TextEncoder().encode(JSON.stringify(presetOf(first, first.name), null, 1)),
+                new TextEncoder().encode(JSON.stringify(ofFirst(), null, 1)),
                 `${first.name}.preset.json`,
                 'application/json',
               )
@@ -134,7 +147,7 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
         className="mini"
         title="Takes these settings along, also to another shot"
         onClick={() => {
-          const p = presetOf(first, first.name);
+          const p = ofFirst();
           localStorage.setItem(COPIED, JSON.stringify([p]));
           setCopied(p);
         }}
@@ -159,7 +172,7 @@ export function Presets({ parts, run }: { parts: readonly ChainPart[]; run: (t: 
       </button>
     </div>
   );
-}
+}, samePresets);
 
 /** Seconds of an answer that are drawn. */
 const SHOWN = 1.5;

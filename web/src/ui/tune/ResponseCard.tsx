@@ -1,8 +1,9 @@
-import { useRef, useState } from 'react';
+import { memo, useRef, useState } from 'react';
+import { useStore } from 'react-redux';
 import type { AskedFeel, Feel } from '@oscillum/core/measure';
 import type { ChainPart } from '@oscillum/core/model';
 import { fitTogether, settingAt } from '../../state/edits';
-import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { selectShot, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk, usePicture } from '../common/desk';
 import { NumberBox } from '../common/Fields';
 import { sayTrouble } from '../common/say';
@@ -20,14 +21,26 @@ const PAD = 9;
 /** Time the standard turn takes, s: see core/measure. */
 const TURN_TIME = 1 / 6;
 
+interface CardProps {
+  parts: readonly ChainPart[];
+  run: (t: Thunk) => void;
+}
+
+const sameCard = (a: CardProps, b: CardProps): boolean =>
+  a.parts.length === b.parts.length && a.parts.every((p, i) => p.id === b.parts[i]!.id);
+
 /**
  * How the tip of the selected chains answers one quick turn, with a handle for lag, overshoot and settle. A handle that
  * is dragged moves the settings roughly at once, and exactly when it is let go; typing a number does the same.
  */
-export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run: (t: Thunk) => void }) {
+export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps) {
   const { simulation } = useDesk();
-  const shot = useAppSelector(selectShot)!;
-  const { advice } = usePicture();
+  const store = useStore<State>();
+  const shotNow = () => selectShot(store.getState())!;
+  /** The parts as they are now: the card is not drawn again while only their settings change. */
+  const partsNow = () => parts.flatMap((p) => shotNow().parts[p.id] ?? []);
+  const fps = useAppSelector((s) => selectShot(s)!.fps);
+  const advice = usePicture((p) => p.advice);
   const [why, setWhy] = useState('');
   const [fitting, setFitting] = useState(false);
   /** What a hand is asking for, while it is on a handle. */
@@ -56,6 +69,7 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
     grabbed.current = null;
     const wish: AskedFeel = { [key]: wanted, ...(kept !== null && { [other]: kept }) };
     setFitting(true);
+    const shot = shotNow();
     try {
       const fits = await simulation.fitFeel(shot, ids, wish);
       setWhy(Object.values(fits).find((f) => f.why)?.why ?? '');
@@ -70,6 +84,7 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
 
   /** A first answer without measuring: times go as one over the stiffness, swings die by the damping. */
   const rough = (key: Readout, wanted: number) => {
+    const at = shotNow().range.first;
     const { feel, parts: were } = grabbed.current!;
     const faster = key === 'overshoot' ? 1 : feel[key] / Math.max(0.05, wanted);
     const damped =
@@ -81,17 +96,17 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
       were.map((p) => [
         p.id,
         {
-          hold: Math.min(30, settingAt(p, 'hold', shot.range.first) * faster),
-          bend: Math.min(30, settingAt(p, 'bend', shot.range.first) * faster),
-          damping: Math.min(4, Math.max(0.005, settingAt(p, 'damping', shot.range.first) * damped)),
+          hold: Math.min(30, settingAt(p, 'hold', at) * faster),
+          bend: Math.min(30, settingAt(p, 'bend', at) * faster),
+          damping: Math.min(4, Math.max(0.005, settingAt(p, 'damping', at) * damped)),
         },
       ]),
     );
-    run(fitTogether('', fits, shot.range.first, false));
+    run(fitTogether('', fits, at, false));
   };
 
   const first = feels[0];
-  const turn = TURN_TIME * shot.fps;
+  const turn = TURN_TIME * fps;
   const settle = first && Number.isFinite(first.settle) ? first.settle : 4 * turn;
   const span = Math.max(3 * turn, Math.min(240, 1.25 * (turn + settle)));
   const most = Math.max(1.25, ...feels.map((f) => 1.12 + f.overshoot / 100));
@@ -156,7 +171,12 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
               aria-valuetext={`${(shown(key) ?? 0).toFixed(1)} ${unit}`}
               onPointerDown={(e) => {
                 e.currentTarget.setPointerCapture(e.pointerId);
-                grabbed.current = { feel: first!, parts, lag: mean('lag'), overshoot: mean('overshoot') };
+                grabbed.current = {
+                  feel: first!,
+                  parts: partsNow(),
+                  lag: mean('lag'),
+                  overshoot: mean('overshoot'),
+                };
               }}
               onPointerMove={(e) => {
                 if (!grabbed.current || !(e.buttons & 1)) return;
@@ -209,4 +229,4 @@ export function ResponseCard({ parts, run }: { parts: readonly ChainPart[]; run:
       {why && <p className="notice small">Nearest found: {why}.</p>}
     </div>
   );
-}
+}, sameCard);

@@ -19,8 +19,7 @@ const GRAVITIES = [
 /** What belongs to the shot and not to one chain: time, gravity and air, colliders, forces. */
 export function World({ run }: { run: (t: Thunk) => void }) {
   const shot = useAppSelector(selectShot)!;
-  const { frames } = usePicture();
-  const start = frames?.start;
+  const start = usePicture((p) => p.frames?.start);
   const dispatch = useAppDispatch();
   // Handles stay no longer than the panel that says what they are.
   useEffect(() => () => void dispatch(viewSlice.actions.thingChosen(null)), [dispatch]);
