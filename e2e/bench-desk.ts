@@ -62,8 +62,9 @@ async function aloneIn({
 }
 
 /**
- * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: lanes with
- * the new rows and the stage with them. What is waited for is watched, not asked for every frame, which would make frames.
+ * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: first on
+ * the stage with the first new rows, then lanes with
+ * all rows and the stage with them. What is waited for is watched, not asked for every frame, which would make frames.
  */
 async function dragHold(
   steps: number,
@@ -103,8 +104,14 @@ async function dragHold(
     const start = performance.now();
     set.call(slider, String(0.5 + 0.1 * ((k * 7) % 40)));
     slider.dispatchEvent(new Event('input', { bubbles: true }));
-    const first = until(() => lanes.simulated !== before).then(frameDone);
-    await until(() => lanes.whole === 'true' && lanes.simulated !== before && stage.drawnRun === lanes.simulated);
+    const first = until(() => stage.drawnRun !== before).then(frameDone);
+    await until(
+      () =>
+        lanes.whole === 'true' &&
+        lanes.simulated !== before &&
+        stage.drawnRun === lanes.simulated &&
+        stage.drawnWhole === 'true',
+    );
     const whole = (await frameDone()) - start;
     out.push({ first: (await first) - start, whole, worker: Number(lanes.ms), blocked });
   }

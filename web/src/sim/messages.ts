@@ -67,6 +67,8 @@ export type FromWorker =
       job: number;
       rows: Rows;
       finished: boolean;
+      /** The first of a run that will soon be whole: for the stage alone, so that the eye has its answer. */
+      early: boolean;
       start: StartReport;
       /** When this share was begun and sent, ms on the clock all workers share. */
       began: number;

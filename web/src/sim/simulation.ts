@@ -75,9 +75,13 @@ export class Simulation {
   private lastJob = 0;
   private current = 0;
   private next: Frames | null = null;
-  /** What listeners have been told of. */
+  private readonly watchers = new Set<() => void>();
+  /** What listeners have been told of, and what watchers have: they see first rows too. */
   picture: Picture = NOTHING;
+  newest: Picture = NOTHING;
   private latest: Picture = NOTHING;
+  /** Whether listeners are to be told. */
+  private toTell = false;
   private planned = 0;
   private slow: ReturnType<typeof setTimeout> | undefined;
 
@@ -147,11 +151,18 @@ export class Simulation {
     return () => this.listeners.delete(listener);
   };
 
+  /** Calls back when first rows of a run are there that listeners are not told of, since all will be soon. */
+  watch = (watcher: () => void): (() => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  };
+
   close(): void {
     clearTimeout(this.slow);
     cancelAnimationFrame(this.planned);
     for (const worker of this.workers) worker.terminate();
     this.listeners.clear();
+    this.watchers.clear();
   }
 
   private send(message: ToWorker, worker = 0): void {
@@ -243,12 +254,16 @@ export class Simulation {
   }
 
   /** Tells listeners at most once a drawn frame: rows may come faster than they can be shown. */
-  private set(picture: Picture): void {
+  private set(picture: Picture, tell = true): void {
     this.latest = picture;
+    this.toTell ||= tell;
     this.planned ||= requestAnimationFrame(() => {
       this.planned = 0;
-      this.picture = this.latest;
-      for (const listener of this.listeners) listener();
+      this.newest = this.latest;
+      if (this.toTell) this.picture = this.latest;
+      const told = this.toTell ? this.listeners : this.watchers;
+      this.toTell = false;
+      for (const listener of told) listener();
     });
   }
 
@@ -278,12 +293,12 @@ export class Simulation {
       unpackRows(this.next, m.rows);
       Object.assign(share, { done: m.rows.to, finished: m.finished, start: m.start });
       Object.assign(share, { began: m.began, sent: m.sent });
-      this.show(this.next);
+      this.show(this.next, !m.early);
     }
   }
 
-  /** Shows what has come of all shares. */
-  private show(next: Frames): void {
+  /** Shows what has come of all shares, to all or to watchers only. */
+  private show(next: Frames, tell: boolean): void {
     const { shares, latest } = this;
     const finished = shares.every((s) => s.finished);
     const done = Math.min(...shares.map((s) => s.done));
@@ -294,7 +309,7 @@ export class Simulation {
     const before = latest.frames;
     const whole = before && before !== next && before.done > 0 ? before : latest.stale;
     const took = Math.max(...shares.map((s) => s.sent)) - Math.min(...shares.map((s) => s.began));
-    this.set({
+    const picture: Picture = {
       frames: next,
       stale: !finished && whole && sameLayout(whole, next) ? whole : null,
       running: !finished,
@@ -302,7 +317,8 @@ export class Simulation {
       ms: finished ? took : latest.ms,
       trouble: null,
       advice: latest.advice,
-    });
+    };
+    this.set(picture, tell || finished);
   }
 }
 

@@ -53,8 +53,11 @@ const REST_MS = 120;
  */
 const SEND_MS = 40;
 const SEND_GROWTH = 10;
-/** A run that the last one says is over this soon is shown whole: a picture half way would only hold it up. */
-const SOON_MS = 150;
+/** A run that the last one says is over this soon gives a first look to the stage alone: drawing all would only hold it up. */
+const SOON_MS = 250;
+const EARLY_MS = 14;
+/** And one that is over this soon none. */
+const AT_ONCE_MS = 40;
 /** A long run still fills in before the eye. */
 const SEND_MOST_MS = 400;
 
@@ -105,7 +108,8 @@ async function runSimulation({ job, shot, share }: Extract<ToWorker, { kind: 'si
   if (newest !== job || !character) return;
   const start = performance.now();
   let slice = start;
-  let sendAt = start + (lastMs < SOON_MS ? SOON_MS : SEND_MS);
+  let early = lastMs < SOON_MS && lastMs > AT_ONCE_MS;
+  let sendAt = start + (early ? EARLY_MS : lastMs < SOON_MS ? SOON_MS : SEND_MS);
   let sent = 0;
   const began = clock();
   const run = simulate(character, shot, cache, share);
@@ -124,11 +128,12 @@ async function runSimulation({ job, shot, share }: Extract<ToWorker, { kind: 'si
       const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
       const finished = step.done === true;
       post(
-        { kind: 'rows', job, rows, finished, start: frames.start, began, sent: clock() },
+        { kind: 'rows', job, rows, finished, early, start: frames.start, began, sent: clock() },
         buffers as Transferable[],
       );
       sent = frames.done;
-      sendAt = now + Math.min(SEND_MOST_MS, SEND_GROWTH * (now - start));
+      sendAt = early ? start + SOON_MS : now + Math.min(SEND_MOST_MS, SEND_GROWTH * (now - start));
+      early = false;
     }
     if (step.done) {
       lastMs = now - start;

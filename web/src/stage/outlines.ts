@@ -1,4 +1,5 @@
 import { quatRotate } from '@oscillum/core/math';
+import type { Collider } from '@oscillum/core/model';
 import type { Frames } from '@oscillum/core/simulate';
 import { framesAt } from '../sim/simulation';
 import type { InkScene } from './pen';
@@ -10,52 +11,60 @@ export function rowNow({ view }: InkScene): { at: number; rows: Frames } | null 
   return rows && { at, rows };
 }
 
+type Shape = Collider['shape'];
+
+/** Points of outlines in a shape's own space, m, three numbers each: round shapes by the rings across their axes, boxes by their edges. */
+function outlinesOf(shape: Shape): Float64Array[] {
+  const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
+    Float64Array.from(
+      Array.from({ length: 33 }, (_, i) => {
+        const [c, s] = [r * Math.cos((i * Math.PI) / 16), r * Math.sin((i * Math.PI) / 16)];
+        if (tilt === 0) return [c, lift, s];
+        const y = s + (s >= 0 ? lift : -lift);
+        return tilt === 1 ? [c, y, 0] : [0, y, c];
+      }).flat(),
+    );
+  if (shape.kind === 'sphere') return ([0, 1, 2] as const).map((t) => ring(shape.radius, 0, t));
+  if (shape.kind === 'capsule') {
+    const half = shape.length / 2;
+    const { radius } = shape;
+    return [ring(radius, half, 0), ring(radius, -half, 0), ring(radius, half, 1), ring(radius, half, 2)];
+  }
+  if (shape.kind !== 'box') return [];
+  const [x, y, z] = shape.size.map((s) => s / 2) as [number, number, number];
+  const level = (y: number) => Float64Array.of(-x, y, -z, x, y, -z, x, y, z, -x, y, z, -x, y, -z);
+  const posts = [-1, 1].flatMap((e) =>
+    [-1, 1].map((f) => Float64Array.of(e * x, -y, f * z, e * x, y, f * z)),
+  );
+  return [level(-y), level(y), ...posts];
+}
+
+/** A shape is another object when it has been changed. */
+const known = new WeakMap<Shape, Float64Array[]>();
 const place = new Float64Array(3);
 
-/** Outlines of the colliders on the frame shown, px: round shapes by the rings across their axes, boxes by their edges. */
+/** Outlines of the colliders on the frame shown, px. */
 export function colliderOutlines(scene: InkScene): { id: string; lines: (readonly [number, number])[][] }[] {
   const { view, project } = scene;
   const now = rowNow(scene);
   if (!now) return [];
   const { at, rows } = now;
   return rows.colliders.flatMap((id, k) => {
-    const collider = view.shot.colliders[id];
-    if (!collider) return [];
+    const shape = view.shot.colliders[id]?.shape;
+    if (!shape) return [];
+    let own = known.get(shape);
+    if (!own) known.set(shape, (own = outlinesOf(shape)));
     const o = 7 * (at * rows.colliders.length + k);
-    const pixel = (x: number, y: number, z: number) => {
-      quatRotate(place, 0, rows.placements, o + 3, [x, y, z], 0);
-      for (let a = 0; a < 3; a++) place[a]! += rows.placements[o + a]!;
-      return project(place, 0);
-    };
-    const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
-      Array.from({ length: 33 }, (_, i) => {
-        const [c, s] = [r * Math.cos((i * Math.PI) / 16), r * Math.sin((i * Math.PI) / 16)];
-        if (tilt === 0) return pixel(c, lift, s);
-        const y = s + (s >= 0 ? lift : -lift);
-        return tilt === 1 ? pixel(c, y, 0) : pixel(0, y, c);
-      });
-    const { shape } = collider;
-    const outlines: (readonly [number, number])[][] = [];
-    if (shape.kind === 'sphere') for (const t of [0, 1, 2] as const) outlines.push(ring(shape.radius, 0, t));
-    if (shape.kind === 'capsule') {
-      const half = shape.length / 2;
-      outlines.push(ring(shape.radius, half, 0), ring(shape.radius, -half, 0));
-      for (const t of [1, 2] as const) outlines.push(ring(shape.radius, half, t));
-    }
-    if (shape.kind === 'box') {
-      const [x, y, z] = shape.size.map((s) => s / 2) as [number, number, number];
-      for (const e of [-1, 1]) {
-        outlines.push([
-          pixel(-x, e * y, -z),
-          pixel(x, e * y, -z),
-          pixel(x, e * y, z),
-          pixel(-x, e * y, z),
-          pixel(-x, e * y, -z),
-        ]);
-        for (const f of [-1, 1]) outlines.push([pixel(e * x, -y, f * z), pixel(e * x, y, f * z)]);
+    const lines = own.map((points) => {
+      const out: (readonly [number, number])[] = [];
+      for (let p = 0; p < points.length; p += 3) {
+        quatRotate(place, 0, rows.placements, o + 3, points, p);
+        for (let a = 0; a < 3; a++) place[a]! += rows.placements[o + a]!;
+        out.push(project(place, 0));
       }
-    }
-    return [{ id, lines: outlines }];
+      return out;
+    });
+    return [{ id, lines }];
   });
 }
 

@@ -433,7 +433,8 @@ export class Stage {
       })
       .join('; ');
     this.host.dataset.drawnFrame = String(view.frame);
-    this.host.dataset.drawnRun = view.picture.running ? '' : String(view.picture.version);
+    this.host.dataset.drawnRun = String(view.picture.version);
+    this.host.dataset.drawnWhole = String(!view.picture.running);
     const hover = view.hoverJoint === null ? null : this.placeOf(view.hoverJoint);
     this.host.dataset.hoverAt = hover ? `${hover.x} ${hover.y}` : '';
   }

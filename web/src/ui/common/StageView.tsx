@@ -76,12 +76,12 @@ export function StageView({
   picture?: Picture;
   children?: React.ReactNode;
 }) {
-  const { character, stage, ends } = useDesk();
+  const { character, simulation, stage, ends } = useDesk();
   const host = useRef<HTMLDivElement>(null);
   const shot = useAppSelector(selectShot)!;
   const view = useAppSelector((s) => s.view);
-  const simulated = usePicture();
-  const picture = other ?? simulated;
+  // Drawn again with every picture.
+  usePicture();
   const offered = useMemo(
     () => (offers ? offersFor(character, shot, view.joints, ends).map((o) => o.row) : []),
     [offers, character, shot, view.joints, ends],
@@ -106,9 +106,17 @@ export function StageView({
     };
   }, [character, stage, offers]);
 
+  const show = useRef(() => {});
   useEffect(() => {
-    stage.current?.show({ shot, picture, offered, beside, ...viewed(view) });
+    show.current = () =>
+      stage.current?.show({
+        ...{ shot, offered, beside },
+        picture: other ?? simulation.newest,
+        ...viewed(view),
+      });
+    show.current();
   });
+  useEffect(() => simulation.watch(() => show.current()), [simulation]);
 
   return (
     <section className="stage" aria-label="Stage">
