@@ -254,18 +254,28 @@ export class Simulation {
   }
 
   /** Tells listeners at most once a drawn frame: rows may come faster than they can be shown. */
-  private set(picture: Picture, tell = true): void {
+  private set(picture: Picture): void {
     this.latest = picture;
-    this.toTell ||= tell;
-    this.planned ||= requestAnimationFrame(() => {
-      this.planned = 0;
-      this.newest = this.latest;
-      if (this.toTell) this.picture = this.latest;
-      const told = this.toTell ? this.listeners : this.watchers;
-      this.toTell = false;
-      for (const listener of told) listener();
-    });
+    this.toTell = true;
+    this.planned ||= requestAnimationFrame(this.tell);
   }
+
+  /** What a run gives once only is drawn now, to be ready for the browser's next picture. */
+  private setNow(picture: Picture, all: boolean): void {
+    this.latest = picture;
+    this.toTell ||= all;
+    cancelAnimationFrame(this.planned);
+    this.tell();
+  }
+
+  private readonly tell = (): void => {
+    this.planned = 0;
+    this.newest = this.latest;
+    if (this.toTell) this.picture = this.latest;
+    const told = this.toTell ? this.listeners : this.watchers;
+    this.toTell = false;
+    for (const listener of told) listener();
+  };
 
   private receive(m: FromWorker, worker: number): void {
     const asked = this.jobs.get(m.job);
@@ -318,7 +328,8 @@ export class Simulation {
       trouble: null,
       advice: latest.advice,
     };
-    this.set(picture, tell || finished);
+    if (finished || !tell) this.setNow(picture, finished);
+    else this.set(picture);
   }
 }
 
