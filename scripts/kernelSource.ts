@@ -1,5 +1,6 @@
 /**
- * The step of core/src/solver/chain.ts, the search of search.ts and the air of air.ts, in other languages. The functions between
+ * The step of core/src/solver/chain.ts, the search of search.ts, the rows of touches.ts and the air of air.ts, in other
+ * languages. The functions between
  * "kernel: begin" and "kernel: end" and the kernels of core/src/math are taken word for word, with types put in their
  * place: for WebAssembly (scripts/kernel.ts), and (the step alone) for the benchmark that stands ours beside the same
  * scheme in C.
@@ -17,7 +18,7 @@ export const NUMBERS =
     ' ',
   );
 const WHOLE = new Set(
-  'n contacts damped bending soft coned planar airy lastRow links bodies room'.split(' '),
+  'n contacts damped bending soft coned planar airy lastRow links bodies room used order'.split(' '),
 );
 export const ARRAYS =
   'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
@@ -31,6 +32,9 @@ const SEARCH_ARRAYS =
     ' ',
   );
 
+/** And of touches.ts. */
+const TOUCH_NUMBERS = 'bodies used order h hard slippery length'.split(' ');
+const TOUCH_ARRAYS = 'x source contact found table pressed loads side rough depths came point'.split(' ');
 /** And of air.ts. */
 const AIR_NUMBERS = ['links', 'density'];
 const AIR_ARRAYS = 'x v mass fall grip thick drag lift wind'.split(' ');
@@ -101,7 +105,7 @@ function blendRows(out: Floats, rows: Floats, width: i32, last: i32, entry: i32,
 const typed = (code: string) =>
   code
     .replace(/\]!/g, ']')
-    .replace(/: Float64Array/g, ': Floats')
+    .replace(/: (Float64Array|ArrayLike<number>)/g, ': Floats')
     .replace(/\b(entry|i|j|o|b|kind|last|n|width): number(?=[,)])/g, '$1: i32')
     .replace(/: number/g, ': f64')
     .replace(/export function/g, 'function')
@@ -199,6 +203,19 @@ function takenSearch() {
   };
 }
 
+function takenTouches() {
+  const touches = read('core/src/solver/touches.ts');
+  const rotate = /export function quatRotate[^]*?\n\}/.exec(read('core/src/math/quat.ts'))![0];
+  return {
+    code: [
+      typed(rotate),
+      withLocals(typed(region(touches).replace(/^ {2}/gm, '')), 't_', [...TOUCH_NUMBERS, ...TOUCH_ARRAYS]),
+    ].join('\n'),
+    reals: ['STICK', 'LEAD_OUT'].map((k) => constant(touches, k)),
+    wholes: [constant(touches, 'SIDE_ROW')],
+  };
+}
+
 function takenAir() {
   const air = read('core/src/solver/air.ts');
   return {
@@ -231,14 +248,15 @@ export function assemblyScript(): string {
   const { code, reals, wholes } = taken();
   const found = takenSearch();
   const air = takenAir();
+  const touches = takenTouches();
   return `
 @unmanaged class Floats {
   @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
   @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
 }
 @external("env", "nearestMesh") declare function nearestMesh(b: i32): void;
-${[...reals, ...found.reals, ...air.reals].map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
-${[...wholes, ...found.wholes].map(([k, v]) => `const ${k}: i32 = ${v};`).join('\n')}
+${[...reals, ...found.reals, ...air.reals, ...touches.reals].map(([k, v]) => `const ${k}: f64 = ${v};`).join('\n')}
+${[...wholes, ...found.wholes, ...touches.wholes].map(([k, v]) => `const ${k}: i32 = ${v};`).join('\n')}
 @inline function int(x: f64): i32 { return <i32>x; }
 const row: i32 = 9;
 const pad: i32 = PAD8;
@@ -253,6 +271,8 @@ ${BLEND}
 ${code}
 ${found.code}
 ${air.code}
+${globals('readTouching', 't_', TOUCH_NUMBERS, TOUCH_ARRAYS)}
+${touches.code}
 export function place(header: usize, entry: i32, share: f64): void {
   read(header);
   g_n3 = 3 * g_n;
@@ -273,6 +293,14 @@ export function step(header: usize): i32 {
 export function search(header: usize): i32 {
   readSearch(header);
   return <i32>look();
+}
+export function writeContacts(header: usize): void {
+  readTouching(header);
+  writeRows();
+}
+export function readTouches(header: usize): void {
+  readTouching(header);
+  readRows();
 }
 export function air(header: usize): void {
   readAir(header);

@@ -16,6 +16,9 @@ export interface Arena {
   search(header: number, nearestMesh: (body: number) => void): number;
   /** Lets the air of a header blow on its chain (air.ts). */
   air(header: number): void;
+  /** Writes and reads the contact rows of a header (touches.ts). */
+  writeRows(header: number): void;
+  readRows(header: number): void;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
@@ -27,6 +30,8 @@ interface Kernel {
   step(header: number): number;
   search(header: number): number;
   air(header: number): void;
+  writeContacts(header: number): void;
+  readTouches(header: number): void;
 }
 
 /** Numbers a chain of n links takes at most: its arrays (see chain.ts and air.ts) and its headers. */
@@ -62,6 +67,8 @@ export function makeArena(numbers: number): Arena {
     build: kernel.build,
     step: kernel.step,
     air: kernel.air,
+    writeRows: kernel.writeContacts,
+    readRows: kernel.readTouches,
     search: (header, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.search(header);

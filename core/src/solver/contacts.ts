@@ -1,8 +1,9 @@
 import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
 import type { Arena } from './arena';
-import { finishBody, givesWay, moveFree, pushBody, toWorld, velocityAt, type Body } from './bodies';
-import { CONTACT, CONTACT_ROW, HOLDER_ROWS, mostContacts, type ChainSolver } from './chain';
-import { FOUND, FOUND_ROW, makeSearch, OUT, ROOT_PART, STRIKE_STEP } from './search';
+import { finishBody, givesWay, moveFree, pushBody, velocityAt, type Body } from './bodies';
+import { CONTACT, CONTACT_ROW, type ChainSolver } from './chain';
+import { FOUND, FOUND_ROW, makeSearch, OUT, STRIKE_STEP } from './search';
+import { CAME, makeTouches, SIDE, SIDE_ROW, STICK } from './touches';
 
 /** How a chain meets what it touches; arrays are one number a link. */
 export interface ChainSkin {
@@ -49,19 +50,10 @@ const HURRY = 0.16;
 const MOST_PARTS = 64;
 /** A step that finds no answer is tried in four and in so many parts. */
 const TRIED_PARTS = 16;
-/** Along-surface stiffness of sticking, beside that against the surface. */
-const STICK = 1e-3;
 /** m/s: slower hits do not bounce. */
 const LEAST_BOUNCE = 0.05;
-/** What starts inside something is led out this fast: lengths of the chain a second. */
-const LEAD_OUT = 0.2;
-
-/** Rows this module keeps beside the chain's own: body, speed of the hit, how deep the half space lies. */
-const SIDE = 3;
 
 const place = new Float64Array(3);
-const world = new Float64Array(3);
-const normal = new Float64Array(3);
 const speed = new Float64Array(3);
 
 /**
@@ -78,18 +70,20 @@ export function makeChainContacts(
   length: number,
   arena: Arena | null = null,
 ): ChainContacts {
-  const { links, x, v, contact } = solver;
-  // The last rows are left for ties and pulls.
-  const room = mostContacts(links) - HOLDER_ROWS;
-  const side = new Float64Array(SIDE * room);
+  const { x, v, contact } = solver;
   const search = makeSearch(solver, bodies, length, arena);
-  const { found, pressed, loads, touched, minded } = search;
+  const { found, pressed, touched, minded } = search;
+  const touches = makeTouches(solver, search, bodies.length, length, arena);
+  const { side } = touches;
+  const yielding = bodies.some((b) => b.free !== null || b.link !== null || b.bounce > 0);
+  /** Whether there is more to a contact than where and how hard it presses. */
+  const special = (skin: ChainSkin) => yielding || skin.bounce > 0;
   const report: ContactReport = {
     touching: 0,
     at: 0,
     load: 0,
     depth: 0,
-    depths: new Float64Array(bodies.length),
+    depths: touches.depths,
     slip: 0,
     rows: 0,
     newtons: 0,
@@ -119,73 +113,37 @@ export function makeChainContacts(
   const moving = bodies.flatMap((body, b) => (body.fixed ? [] : [b]));
   const motions = bodies.map(() => new Float64Array(6));
 
-  /** Makes a contact row of what was found in row `f` of the search. */
-  function addRow(f: number, skin: ChainSkin): void {
-    const i = found[f + FOUND.link]!;
-    const b = found[f + FOUND.body]!;
-    const body = bodies[b]!;
-    const share = found[f + FOUND.near]!;
-    const away = found[f + FOUND.near + 1]!;
-    const first = found[f + FOUND.first]!;
-    const along = i === 0 ? ROOT_PART + (1 - ROOT_PART) * share : share;
-    const r = used * CONTACT_ROW;
-    quatRotate(normal, 0, body.now, 3, found, f + FOUND.near + 2);
-    // The surface point under the nearest place of the link at the share `first` of the step, now.
-    const w = 1 - first;
-    const start = f + FOUND.start;
-    const end = f + FOUND.end;
-    for (let c = 0; c < 3; c++) {
-      const a = w * found[start + c]! + first * found[end + c]!;
-      const e = w * found[start + 3 + c]! + first * found[end + 3 + c]!;
-      place[c] = a + share * (e - a) - away * found[f + FOUND.near + 2 + c]!;
+  /** What a row needs of a body that moves freely or is a link: how it gives way; and how fast it is hit, where hits bounce. */
+  function refine(k: number): void {
+    const r = k * CONTACT_ROW;
+    const s = k * SIDE_ROW;
+    const body = bodies[side[s]!]!;
+    const n = r + CONTACT.normal;
+    const [wx, wy, wz] = [side[s + 3]!, side[s + 4]!, side[s + 5]!];
+    const yields = givesWay(body, wx, wy, wz, contact[n]!, contact[n + 1]!, contact[n + 2]!);
+    if (yields > 0) {
+      // A free body gives way by h² f / m as the chain's points do: the two stiffnesses stand in a row.
+      const hard = solver.hardness();
+      contact[r + CONTACT.stiffness] = 1 / (1 / hard + yields);
+      contact[r + CONTACT.hardest] = 1 / (1 / (hard * STICK) + yields);
     }
-    toWorld(world, body.now, place);
-    const sunk = Math.min(0, found[f + FOUND.gap]! + LEAD_OUT * length * h);
-    const rx = solver.source[0]!,
-      ry = solver.source[1]!,
-      rz = solver.source[2]!;
-    contact[r + CONTACT.link] = i;
-    contact[r + CONTACT.along] = along;
-    let offset = found[f + FOUND.thickness]! + sunk;
-    for (let c = 0; c < 3; c++) {
-      contact[r + CONTACT.normal + c] = normal[c]!;
-      offset += normal[c]! * (world[c]! - (c === 0 ? rx : c === 1 ? ry : rz));
-    }
-    contact[r + CONTACT.offset] = offset;
-    // Where the link's own place would be if it stuck: it moves with the body.
-    for (let c = 0; c < 3; c++)
-      place[c] = found[start + c]! + share * (found[start + 3 + c]! - found[start + c]!);
-    toWorld(speed, body.now, place);
-    contact[r + CONTACT.anchor] = speed[0]! - rx;
-    contact[r + CONTACT.anchor + 1] = speed[1]! - ry;
-    contact[r + CONTACT.anchor + 2] = speed[2]! - rz;
-    const yields = givesWay(body, world[0]!, world[1]!, world[2]!, normal[0]!, normal[1]!, normal[2]!);
-    const hard = solver.hardness();
-    // A free body gives way by h² f / m as the chain's points do: the two stiffnesses stand in a row.
-    const stiffness = yields > 0 ? 1 / (1 / hard + yields) : hard;
-    contact[r + CONTACT.stiffness] = stiffness;
-    contact[r + CONTACT.friction] = slippery ? 0 : Math.sqrt(skin.friction[i]! * body.friction);
-    contact[r + CONTACT.sticking] = 0;
-    contact[r + CONTACT.kind] = 0;
-    contact[r + CONTACT.hardest] = yields > 0 ? 1 / (1 / (hard * STICK) + yields) : hard * STICK;
-    const s = used * SIDE;
-    side[s] = b;
     // Speed of the hit, along the normal, at the moment of touching.
+    const i = contact[r]!;
     const o = 3 * i;
-    velocityAt(speed, body, world[0]!, world[1]!, world[2]!, h);
+    const along = contact[r + CONTACT.along]!;
+    const first = found[k * FOUND_ROW + FOUND.first]!;
+    velocityAt(speed, body, wx, wy, wz, h);
     let hit = 0;
     for (let c = 0; c < 3; c++) {
       const fall = i > 0 ? (1 - along) * solver.fall[o - 3 + c]! : 0;
       hit +=
-        normal[c]! *
+        contact[n + c]! *
         ((1 - along) * v[o + c]! +
           along * v[o + 3 + c]! +
           first * h * (fall + along * solver.fall[o + c]!) -
           speed[c]!);
     }
-    side[s + 1] = hit;
-    side[s + 2] = sunk;
-    used++;
+    side[s + SIDE.hit] = hit;
   }
 
   /** Finds what may touch in a step of h from where the chain and the bodies stand; `firstOrder`: whatever is found. */
@@ -194,76 +152,51 @@ export function makeChainContacts(
     least = Math.max(struck ? Math.ceil(h / STRIKE_STEP) : 1, search.out[OUT.least]!);
     order = firstOrder || search.out[OUT.order] === 1 ? 1 : 2;
     solver.setOrder(order);
-    used = 0;
-    for (let k = 0; k < rows; k++) addRow(k * FOUND_ROW, skin);
-    startLoads();
+    used = rows;
+    touches.write(rows, order, h, skin.friction, slippery);
+    if (special(skin)) for (let k = 0; k < rows; k++) refine(k);
   }
 
   function settle(skin: ChainSkin): void {
-    report.touching = 0;
-    report.at = 0;
-    report.load = 0;
-    report.depth = 0;
-    report.depths.fill(0);
-    report.slip = 0;
-    const rx = x[0]!,
-      ry = x[1]!,
-      rz = x[2]!;
+    touches.read();
+    const { came } = touches;
     const scale = order === 1 ? 1 / h : 9 / 4 / h;
+    report.touching = came[CAME.touching]!;
+    report.at = came[CAME.at]!;
+    report.load = came[CAME.load]!;
+    report.depth = came[CAME.depth]!;
+    report.slip = came[CAME.slip]!;
     report.rows = used;
     report.newtons = scale / h;
-    for (let k = 0; k < used; k++) {
-      const r = k * CONTACT_ROW;
-      const s = k * SIDE;
-      const i = contact[r]!;
-      const b = side[s]!;
-      const body = bodies[b]!;
-      const pair = i * bodies.length + b;
-      const presses = contact[r + CONTACT.load]! > 0;
-      loads[pair] = contact[r + CONTACT.load]! * report.newtons;
-      const along = contact[r + CONTACT.along]!;
-      const o = 3 * i;
-      let gap = -contact[r + CONTACT.offset]!;
-      for (let c = 0; c < 3; c++) {
-        place[c] = (1 - along) * x[o + c]! + along * x[o + 3 + c]!;
-        gap += contact[r + CONTACT.normal + c]! * (place[c]! - (c === 0 ? rx : c === 1 ? ry : rz));
-      }
-      // The half space may still lie deeper than the surface, for what is being led out.
-      const depth = -(gap + side[s + 2]!);
-      report.depth = Math.max(report.depth, depth);
-      report.depths[b] = Math.max(report.depths[b]!, depth);
-      if (!presses) {
-        pressed[pair] = 0;
-        continue;
-      }
-      report.touching++;
-      if (contact[r + CONTACT.load]! > report.load) {
-        report.load = contact[r + CONTACT.load]!;
-        report.at = i + along;
-      }
-      pressed[pair] = pressed[pair] === 0 ? 2 : 1;
-      if (pressed[pair] === 2 && (body.free !== null || body.link !== null)) striking[0] = 1;
-      const f = CONTACT.force;
-      pushBody(
-        body,
-        place[0]!,
-        place[1]!,
-        place[2]!,
-        -contact[r + f]! * scale,
-        -contact[r + f + 1]! * scale,
-        -contact[r + f + 2]! * scale,
-      );
-      const slidX = place[0]! - rx - contact[r + 8]!,
-        slidY = place[1]! - ry - contact[r + 9]!,
-        slidZ = place[2]! - rz - contact[r + 10]!;
-      const off = slidX * contact[r + 2]! + slidY * contact[r + 3]! + slidZ * contact[r + 4]!;
-      const slid = Math.sqrt(Math.max(0, slidX * slidX + slidY * slidY + slidZ * slidZ - off * off));
-      report.slip = Math.max(report.slip, slid / h);
-      const e = Math.max(skin.bounce, body.bounce);
-      if (pressed[pair] === 2 && e > 0 && side[s + 1]! < -LEAST_BOUNCE)
-        bounce(i, along, body, r, -e * side[s + 1]!);
-    }
+    if (special(skin))
+      for (let k = 0; k < used; k++) if (contact[k * CONTACT_ROW + CONTACT.load]! > 0) answer(k, scale, skin);
     for (const b of freely) finishBody(bodies[b]!, h);
+  }
+
+  /** What a row that presses does to a body that gives way, and to a link that bounces. */
+  function answer(k: number, scale: number, skin: ChainSkin): void {
+    const r = k * CONTACT_ROW;
+    const i = contact[r]!;
+    const b = side[k * SIDE_ROW]!;
+    const body = bodies[b]!;
+    const along = contact[r + CONTACT.along]!;
+    const o = 3 * i;
+    for (let c = 0; c < 3; c++) place[c] = (1 - along) * x[o + c]! + along * x[o + 3 + c]!;
+    const struckNow = pressed[i * bodies.length + b] === 2;
+    if (struckNow && (body.free !== null || body.link !== null)) striking[0] = 1;
+    const f = r + CONTACT.force;
+    pushBody(
+      body,
+      place[0]!,
+      place[1]!,
+      place[2]!,
+      -contact[f]! * scale,
+      -contact[f + 1]! * scale,
+      -contact[f + 2]! * scale,
+    );
+    const e = Math.max(skin.bounce, body.bounce);
+    const hit = side[k * SIDE_ROW + SIDE.hit]!;
+    if (struckNow && e > 0 && hit < -LEAST_BOUNCE) bounce(i, along, body, r, -e * hit);
   }
 
   /** Gives the two ends of a link the speed along the normal that a bounce leaves, and the body the reaction. */
@@ -302,18 +235,6 @@ export function makeChainContacts(
       -impulse * contact[n + 2]!,
     );
     solver.forget();
-  }
-
-  /** Loads begin as in the step before, and friction at what they allow. */
-  function startLoads(): void {
-    const per = order === 1 ? h * h : (4 / 9) * h * h;
-    for (let k = 0; k < used; k++) {
-      const r = k * CONTACT_ROW;
-      const pair = contact[r]! * bodies.length + side[k * SIDE]!;
-      const load = loads[pair]! * per;
-      contact[r + CONTACT.load] = pressed[pair]! > 0 ? load : 0;
-      contact[r + CONTACT.grip] = contact[r + CONTACT.friction]! * load;
-    }
   }
 
   /** Puts source and bodies at the part `q` of `parts` of the step. */

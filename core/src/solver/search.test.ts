@@ -3,10 +3,11 @@ import { mulberry32, quatNormalise } from '../math/index';
 import { makeBody, type Body } from './bodies';
 import { lumpMasses, NO_FEEL } from './calibrate';
 import { chainNumbers, makeArena, type Arena } from './arena';
-import { makeChainSolver } from './chain';
+import { CONTACT, CONTACT_ROW, makeChainSolver } from './chain';
 import { FOUND, FOUND_ROW, makeSearch, OUT, searchNumbers } from './search';
 import type { Shape } from './shapes';
 import { makeSurface } from './surface';
+import { CAME, makeTouches } from './touches';
 
 const random = mulberry32(77);
 const around = (size: number) => size * (2 * random() - 1);
@@ -41,6 +42,7 @@ function scatter(body: Body): void {
 describe('the search for what a chain may touch', () => {
   it('gives the bits of the reference when it is compiled, whatever the shapes', () => {
     let found = 0;
+    let pressing = 0;
     for (let n = 0; n < 80; n++) {
       const links = 1 + Math.floor(random() * 12);
       const lengths = new Float64Array(links).fill(0.6 / links);
@@ -51,7 +53,8 @@ describe('the search for what a chain may touch', () => {
       const made = (memory: Arena | null) => {
         const matter = { lengths, masses: lumpMasses(lengths, 0.1) };
         const solver = makeChainSolver(matter, NO_FEEL, 1 / 120, memory);
-        return { solver, search: makeSearch(solver, bodies, 0.6, memory) };
+        const search = makeSearch(solver, bodies, 0.6, memory);
+        return { solver, search, touches: makeTouches(solver, search, bodies.length, 0.6, memory) };
       };
       const a = made(null);
       const b = made(makeArena(chainNumbers(links) + searchNumbers(links, bodies.length)));
@@ -75,9 +78,22 @@ describe('the search for what a chain may touch', () => {
           ...[search.pressed, search.minded, search.out].flatMap((x) => [...x]),
         ];
         expect(all(b), `trial ${n}, step ${k}`).toEqual(all(a));
+        // The rows made of it, and what is read from them when some press after a step.
+        for (const { solver, search, touches } of [a, b]) {
+          for (let i = 0; i < search.loads.length; i++) search.loads[i] = (i * 7) % 5;
+          touches.write(rows!, k % 2 ? 1 : 2, 1 / 120, thickness, k % 3 === 0);
+          for (let r = 0; r < rows!; r++) solver.contact[r * CONTACT_ROW + CONTACT.load] = (r + k) % 3;
+          solver.x.forEach((x, i, list) => (list[i] = x + 0.01 * Math.sin(i)));
+          touches.read();
+        }
+        const written = ({ solver, search, touches }: typeof a) =>
+          [solver.contact, touches.side, touches.came, touches.depths, search.touched].map((x) => [...x]);
+        expect(written(b), `rows of trial ${n}, step ${k}`).toEqual(written(a));
+        pressing += a.touches.came[CAME.touching]!;
       }
     }
     expect(found).toBeGreaterThan(1000);
+    expect(pressing).toBeGreaterThan(500);
   });
 
   it('finds what a link flies through within the step, and where it first touches', () => {

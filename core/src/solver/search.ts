@@ -12,6 +12,8 @@ export interface Search {
   run(thickness: Float64Array, h: number): number;
   /** Rows of {@link FOUND_ROW} numbers: pairs of a link and a body that may touch. */
   readonly found: Float64Array;
+  /** Rows of {@link BODY_ROW} numbers, one for each body. */
+  readonly table: Float64Array;
   /** Whether a link pressed on a body in the step before, by link · bodies + body: 1, or 2 in its first step. */
   readonly pressed: Float64Array;
   /** Load of each pair in the step before, N: friction starts from it. */
@@ -45,8 +47,8 @@ export const FOUND = {
 /** Numbers of {@link Search.out}: fastest way of a link past a body as a share of its length; parts a blow asks for; whether a step of first order is due (1) or not (2). */
 export const OUT = { hurry: 0, least: 1, order: 2 } as const;
 
-/** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, where it was and is (7 each), whether it stands for good. */
-const BODY_ROW = 21;
+/** Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, where it was and is (7 each), whether it stands for good, friction. */
+export const BODY_ROW = 22;
 /** Longest step (s) while something that can give way is struck, or presses: what first order loses of momentum falls with it. */
 export const STRIKE_STEP = 1 / 3840;
 const PRESS_STEP = 1 / 960;
@@ -61,7 +63,7 @@ const ADVANCES = 24;
 
 const int = (x: number): number => x;
 
-/** Numbers of an arena that the search of a chain among so many bodies takes. */
+/** Numbers of an arena that the search of a chain among so many bodies takes, with its rows (touches.ts). */
 export const searchNumbers = (links: number, bodies: number): number =>
   bodies === 0
     ? 0
@@ -69,8 +71,10 @@ export const searchNumbers = (links: number, bodies: number): number =>
       (BODY_ROW + 10) * bodies +
       links +
       8 * (links + 1) +
-      FOUND_ROW * mostContacts(links) +
-      100;
+      (FOUND_ROW + 6) * mostContacts(links) +
+      links +
+      bodies +
+      200;
 
 /**
  * The search of a chain's links, as capsules of their thickness, among bodies: compiled with the chain's step when there
@@ -119,8 +123,9 @@ export function makeSearch(
   let h = 0;
   let placed = false;
   let known: Float64Array | null = null;
-  list.forEach(({ shape, free, link }, b) => {
+  list.forEach(({ shape, free, link, friction }, b) => {
     table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
+    table[BODY_ROW * b + 21] = friction;
   });
   const nearestMesh = (b: number): void => nearestOnSegment(near, list[b]!.shape, segment);
 
@@ -453,6 +458,7 @@ export function makeSearch(
 
   return {
     found,
+    table,
     pressed,
     loads,
     touched,
