@@ -21,7 +21,7 @@ const WHOLE = new Set(
   'n contacts damped bending soft coned planar airy lastRow links bodies room used order'.split(' '),
 );
 export const ARRAYS =
-  'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows'.split(
+  'rest perRest mass hold bend dampMass dampStiff limits cone fall grip plane contact lengthwise compliance length aim perAim tension x xOld v vOld source sourceTurn turnOld past1 past2 carried y target u d s f band base rhs points turnRows state before'.split(
     ' ',
   );
 
@@ -112,6 +112,10 @@ const typed = (code: string) =>
     .replace(
       'band.set(base)',
       'memory.copy(changetype<usize>(band), changetype<usize>(base), <usize>((n3 + pad) * row * 8))',
+    )
+    .replace(
+      'before.set(state)',
+      'memory.copy(changetype<usize>(before), changetype<usize>(state), <usize>((4 * (n3 + 3) + 2 * n3 + 5 * n) * 8))',
     )
     .replace(
       'turnOld.set(sourceTurn)',

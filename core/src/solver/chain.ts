@@ -55,6 +55,8 @@ export interface ChainSolver {
   tune(feel: ChainFeel, masses?: Float64Array, hung?: Float64Array): void;
   /** All the chain remembers, in one array: points and velocities now and before among it. */
   readonly memory: Float64Array;
+  /** The same before the last step, when something was near in it. */
+  readonly before: Float64Array;
   /** `source`, then `sourceTurn`, as one array. */
   readonly aims: Float64Array;
   /** Carries all it remembers by a rigid travel: place and turn, 7 numbers. */
@@ -211,8 +213,9 @@ export function makeChainSolver(
     return (size: number) => all.subarray(at, (at += size));
   };
   // One array, so that a step can be taken back in one go.
-  const memory = make(4 * (n3 + 3) + 2 * n3 + 5 * n);
-  const remembered = inTurn(memory);
+  const state = make(4 * (n3 + 3) + 2 * n3 + 5 * n);
+  const before = make(state.length);
+  const remembered = inTurn(state);
   const x = remembered(n3 + 3);
   const xOld = remembered(n3 + 3);
   const v = remembered(n3 + 3);
@@ -946,6 +949,7 @@ export function makeChainSolver(
   }
 
   function step(): void {
+    if (contacts > 0) before.set(state);
     readSource();
     if (damped) carryPast();
     const sx = source[0]!,
@@ -1122,6 +1126,8 @@ export function makeChainSolver(
     rhs,
     points,
     turnRows,
+    state,
+    before,
   ];
   const header = arena?.header(NUMBERS, arrays);
   const baseAt = NUMBERS + arrays.indexOf(base);
@@ -1175,7 +1181,8 @@ export function makeChainSolver(
     setLooping,
     setOrder,
     setStep,
-    memory,
+    memory: state,
+    before,
     aims,
     carry,
     tune,

@@ -99,8 +99,8 @@ export function makeChainContacts(
   const striking = new Uint8Array(1);
   let struck = false;
   /** What a step taken again begins from. */
-  const memory = [solver.memory, touched];
-  const kept = memory.map((a) => new Float64Array(a.length));
+  const kept = new Float64Array(solver.memory.length);
+  const keptTouched = new Float64Array(touched.length);
   const { aims } = solver;
   /** Source and turns of the step before (NaN: there was none) and of this one. */
   const aimsBefore = new Float64Array(aims.length).fill(NaN);
@@ -255,30 +255,20 @@ export function makeChainContacts(
   }
 
   function step(skin: ChainSkin, more: (used: number) => number): void {
-    aimsNow.set(aims);
     const first = Number.isNaN(aimsBefore[0]!);
     struck = striking[0] === 1;
     striking[0] = 0;
     find(skin, false);
     let parts = Math.min(MOST_PARTS, Math.max(least, Math.ceil(search.out[OUT.hurry]! / HURRY)));
     if (first) parts = 1;
-    if ((used > 0 || parts > 1) && !first) {
-      for (let k = 0; k < memory.length; k++) kept[k]!.set(memory[k]!);
-      for (const b of freely) {
-        const { places, free } = bodies[b]!;
-        stood[b]!.set(places);
-        motions[b]!.set(free!.velocity);
-        motions[b]!.set(free!.spin, 3);
-      }
-    }
-    if (parts === 1) {
+    const stepped = parts === 1;
+    if (stepped) {
       solver.setContacts(more(used));
       solver.step();
       if (solver.converged() || used === 0 || first) settle(skin);
       else parts = 4;
     }
-    // What does not move freely still stands where it stood.
-    if (parts > 1) for (const b of moving) if (!bodies[b]!.free) stood[b]!.set(bodies[b]!.places);
+    if (parts > 1) keepStart(stepped);
     while (parts > 1 && !takeParts(skin, more, parts)) {
       if (parts < TRIED_PARTS) parts *= 4;
       else {
@@ -289,12 +279,28 @@ export function makeChainContacts(
         break;
       }
     }
-    aimsBefore.set(aimsNow);
+    aimsBefore.set(parts > 1 ? aimsNow : aims);
+  }
+
+  /** Keeps what the step began with, for its parts: but for the chain, nothing has gone on yet. */
+  function keepStart(stepped: boolean): void {
+    kept.set(stepped ? solver.before : solver.memory);
+    keptTouched.set(touched);
+    aimsNow.set(aims);
+    for (const b of moving) {
+      const { places, free } = bodies[b]!;
+      stood[b]!.set(places);
+      if (free) {
+        motions[b]!.set(free.velocity);
+        motions[b]!.set(free.spin, 3);
+      }
+    }
   }
 
   /** The step in equal parts of first order, from where it began; false when one of them did not come to an end. */
   function takeParts(skin: ChainSkin, more: (used: number) => number, parts: number): boolean {
-    for (let k = 0; k < memory.length; k++) memory[k]!.set(kept[k]!);
+    solver.memory.set(kept);
+    touched.set(keptTouched);
     for (const b of moving) {
       const { now, free } = bodies[b]!;
       now.set(starts[b]!);
