@@ -228,7 +228,13 @@ function takenAir() {
   };
 }
 
-/** Globals of a module under a prefix, and the function that reads them from a header. */
+/** Arrays of a chain that change while it runs: those of the order in use. */
+const SHIFTING = new Set(['base', 'lengthwise']);
+
+/**
+ * Globals of a module under a prefix, and the function that reads them from a header. Where arrays stand is read only when
+ * it is another header than the last one; `forget` says that the memory is used anew.
+ */
 function globals(
   reader: string,
   prefix: string,
@@ -242,9 +248,13 @@ function globals(
   return `
 ${numbers.map((k) => `let ${prefix}${k}: ${WHOLE.has(k) ? 'i32' : 'f64'} = 0;`).join('\n')}
 ${arrays.map((k) => `let ${prefix}${k}: Floats = changetype<Floats>(<usize>0);`).join('\n')}
+let ${prefix}last: usize = 0;
 function ${reader}(header: usize): void {
 ${numbers.map(number).join('\n')}
-${arrays.map(array).join('\n')}
+${arrays.flatMap((k, i) => (SHIFTING.has(k) ? [array(k, i)] : [])).join('\n')}
+  if (header === ${prefix}last) return;
+  ${prefix}last = header;
+${arrays.flatMap((k, i) => (SHIFTING.has(k) ? [] : [array(k, i)])).join('\n')}
 }`;
 }
 
@@ -277,6 +287,9 @@ ${found.code}
 ${air.code}
 ${globals('readTouching', 't_', TOUCH_NUMBERS, TOUCH_ARRAYS)}
 ${touches.code}
+export function forget(): void {
+  g_last = s_last = t_last = a_last = 0;
+}
 export function place(header: usize, entry: i32, share: f64): void {
   read(header);
   g_n3 = 3 * g_n;

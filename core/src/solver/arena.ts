@@ -30,6 +30,7 @@ interface Kernel {
   step(header: number): number;
   search(header: number): number;
   air(header: number): void;
+  forget(): void;
   writeContacts(header: number): void;
   readTouches(header: number): void;
 }
@@ -73,6 +74,9 @@ export function makeArena(numbers: number): Arena {
       askMesh = nearestMesh;
       return kernel.search(header);
     },
-    release: (numbers) => void (free = start + numbers * 8),
+    release: (numbers) => {
+      free = start + numbers * 8;
+      kernel.forget();
+    },
   };
 }

@@ -122,6 +122,8 @@ export function makeSearch(
   const out = make(3);
   let h = 0;
   let placed = false;
+  const all = list.map((_, b) => b);
+  const moving = all.filter((b) => !list[b]!.fixed);
   let known: Float64Array | null = null;
   list.forEach(({ shape, free, link, friction }, b) => {
     table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
@@ -467,9 +469,8 @@ export function makeSearch(
     run: (thickness, seconds) => {
       if (thickness !== known) thick.set((known = thickness));
       h = seconds;
-      for (let b = 0; b < bodies; b++) {
+      for (const b of placed ? moving : all) {
         const { bound, places, fixed } = list[b]!;
-        if (fixed && placed) continue;
         const r = b * BODY_ROW;
         table[r + 4] = bound < Infinity ? bound : -1;
         table[r + 20] = fixed ? 1 : 0;
