@@ -24,7 +24,7 @@ export interface LastRun {
 }
 
 /** Checkpoints a range has at most, and frames between two at least. */
-const MOST_CHECKPOINTS = 24;
+const MOST_CHECKPOINTS = 12;
 const LEAST_SPACING = 8;
 
 /** Frames from one checkpoint to the next. */

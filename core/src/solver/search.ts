@@ -144,7 +144,12 @@ export function makeSearch(
   /** Distance of the link's way at a share of the step, in the body's space; the nearest place goes to `near`. */
   function distanceAt(b: number, t: number): number {
     const w = 1 - t;
-    for (let c = 0; c < 6; c++) segment[c] = w * start[c]! + t * end[c]!;
+    segment[0] = w * start[0]! + t * end[0]!;
+    segment[1] = w * start[1]! + t * end[1]!;
+    segment[2] = w * start[2]! + t * end[2]!;
+    segment[3] = w * start[3]! + t * end[3]!;
+    segment[4] = w * start[4]! + t * end[4]!;
+    segment[5] = w * start[5]! + t * end[5]!;
     nearest(b);
     return near[1]!;
   }
@@ -171,13 +176,12 @@ export function makeSearch(
    */
   function approach(b: number, heads: number): number {
     if (int(table[b * BODY_ROW]!) === 4) return heads;
-    let a: number = 0;
-    let z: number = 0;
-    for (let c = 0; c < 3; c++) {
-      a -= near[2 + c]! * (end[c]! - start[c]!);
-      z -= near[2 + c]! * (end[3 + c]! - start[3 + c]!);
-    }
-    return Math.max(a, z);
+    const nx = near[2]!,
+      ny = near[3]!,
+      nz = near[4]!;
+    const a = nx * (start[0]! - end[0]!) + ny * (start[1]! - end[1]!) + nz * (start[2]! - end[2]!);
+    const z = nx * (start[3]! - end[3]!) + ny * (start[4]! - end[4]!) + nz * (start[5]! - end[5]!);
+    return a > z ? a : z;
   }
 
   function write(entry: number, i: number, b: number, gap: number, first: number, thickness: number): void {
@@ -331,10 +335,12 @@ export function makeSearch(
         const allowed = Math.max(0, rooted - GROWN * long);
         const thickness = thick[i]! - allowed;
         if (i > 0 && carried === i) {
-          for (let c = 0; c < 3; c++) {
-            start[c] = start[3 + c]!;
-            end[c] = end[3 + c]!;
-          }
+          start[0] = start[3]!;
+          start[1] = start[4]!;
+          start[2] = start[5]!;
+          end[0] = end[3]!;
+          end[1] = end[4]!;
+          end[2] = end[5]!;
         } else {
           pointToBody(start, 0, table, r + 6, x, o);
           pointToBody(end, 0, table, now, ahead, o);
@@ -348,17 +354,17 @@ export function makeSearch(
             start[c] = start[c]! + ROOT_PART * (start[3 + c]! - start[c]!);
             end[c] = end[c]! + ROOT_PART * (end[3 + c]! - end[c]!);
           }
-        let wayA: number = 0;
-        let wayB: number = 0;
-        let own: number = 0;
-        for (let c = 0; c < 3; c++) {
-          const a = end[c]! - start[c]!;
-          const z = end[3 + c]! - start[3 + c]!;
-          const e = start[3 + c]! - start[c]!;
-          wayA += a * a;
-          wayB += z * z;
-          own += e * e;
-        }
+        const ax = start[0]!,
+          ay = start[1]!,
+          az = start[2]!,
+          bx = start[3]!,
+          by = start[4]!,
+          bz = start[5]!;
+        const wayA =
+          (end[0]! - ax) * (end[0]! - ax) + (end[1]! - ay) * (end[1]! - ay) + (end[2]! - az) * (end[2]! - az);
+        const wayB =
+          (end[3]! - bx) * (end[3]! - bx) + (end[4]! - by) * (end[4]! - by) + (end[5]! - bz) * (end[5]! - bz);
+        const own = (bx - ax) * (bx - ax) + (by - ay) * (by - ay) + (bz - az) * (bz - az);
         const heads = Math.sqrt(Math.max(wayA, wayB));
         const gap = distanceAt(b, 0) - thickness;
         clear[pair] = near[1]! + moved;
