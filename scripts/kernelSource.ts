@@ -1,6 +1,6 @@
 /**
- * The step of core/src/solver/chain.ts, the search of search.ts, the rows of touches.ts and the air of air.ts, in other
- * languages. The functions between
+ * The step of core/src/solver/chain.ts, the search of search.ts, the rows of touches.ts, the turns of turns.ts and the air of
+ * air.ts, in other languages. The functions between
  * "kernel: begin" and "kernel: end" and the kernels of core/src/math are taken word for word, with types put in their
  * place: for WebAssembly (scripts/kernel.ts), and (the step alone) for the benchmark that stands ours beside the same
  * scheme in C.
@@ -35,6 +35,9 @@ const SEARCH_ARRAYS =
 /** And of touches.ts. */
 const TOUCH_NUMBERS = 'bodies used order h hard slippery length'.split(' ');
 const TOUCH_ARRAYS = 'x source contact found table pressed loads side rough depths came point'.split(' ');
+/** And of turns.ts. */
+const TURN_NUMBERS = ['links', 'stretch'];
+const TURN_ARRAYS = 'points place turn scale world turned placed local aim'.split(' ');
 /** And of air.ts. */
 const AIR_NUMBERS = ['links', 'density'];
 const AIR_ARRAYS = 'x v mass fall grip thick drag lift wind'.split(' ');
@@ -106,7 +109,7 @@ const typed = (code: string) =>
   code
     .replace(/\]!/g, ']')
     .replace(/: (Float64Array|ArrayLike<number>)/g, ': Floats')
-    .replace(/\b(entry|i|j|o|b|kind|last|n|width): number(?=[,)])/g, '$1: i32')
+    .replace(/\b(entry|i|j|o|b|kind|last|n|width|ti|qi|si): number(?=[,)])/g, '$1: i32')
     .replace(/: number/g, ': f64')
     .replace(/export function/g, 'function')
     .replace(
@@ -207,12 +210,29 @@ function takenSearch() {
   };
 }
 
+/** Functions of a file of core/src/math, by name. */
+function mathOf(file: string, names: readonly string[]): string {
+  const text = read(`core/src/math/${file}`);
+  return names
+    .map((k) => typed(new RegExp(`export function ${k}\\([^]*?\\n\\}`).exec(text)![0]))
+    .join('\n')
+    .replace(/ = 0,$/gm, ': f64 = 0,');
+}
+
+function takenTurns() {
+  const turns = read('core/src/solver/turns.ts');
+  return [
+    mathOf('quat.ts', ['quatBetween', 'quatMultiply']),
+    mathOf('mat4.ts', ['matCompose', 'matMultiply']),
+    withLocals(typed(region(turns).replace(/^ {2}/gm, '')), 'l_', [...TURN_NUMBERS, ...TURN_ARRAYS]),
+  ].join('\n');
+}
+
 function takenTouches() {
   const touches = read('core/src/solver/touches.ts');
-  const rotate = /export function quatRotate[^]*?\n\}/.exec(read('core/src/math/quat.ts'))![0];
   return {
     code: [
-      typed(rotate),
+      mathOf('quat.ts', ['quatRotate']),
       withLocals(typed(region(touches).replace(/^ {2}/gm, '')), 't_', [...TOUCH_NUMBERS, ...TOUCH_ARRAYS]),
     ].join('\n'),
     reals: ['STICK', 'LEAD_OUT'].map((k) => constant(touches, k)),
@@ -287,8 +307,10 @@ ${found.code}
 ${air.code}
 ${globals('readTouching', 't_', TOUCH_NUMBERS, TOUCH_ARRAYS)}
 ${touches.code}
+${globals('readTurns', 'l_', TURN_NUMBERS, TURN_ARRAYS)}
+${takenTurns()}
 export function forget(): void {
-  g_last = s_last = t_last = a_last = 0;
+  g_last = s_last = t_last = l_last = a_last = 0;
 }
 export function place(header: usize, entry: i32, share: f64): void {
   read(header);
@@ -318,6 +340,10 @@ export function writeContacts(header: usize): void {
 export function readTouches(header: usize): void {
   readTouching(header);
   readRows();
+}
+export function turns(header: usize): void {
+  readTurns(header);
+  turnLinks();
 }
 export function air(header: usize): void {
   readAir(header);

@@ -1,7 +1,7 @@
-import { makePose, rootMatrix, worldMatrices, type Character } from '../character/index';
-import { acos, matCompose, matMultiply, quatMultiply, quatRotate } from '../math/index';
+import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '../character/index';
+import { acos, matCompose, matMultiply, quatMultiply, quatRotate, quatSlerp } from '../math/index';
 import type { AnchorPose, Shot } from '../model/index';
-import { writeTurns } from '../parts/index';
+import { makeLinkTurns } from '../solver/index';
 import type { Frames } from './frames';
 import type { Group } from './groups';
 import { makeSource, type Source } from './source';
@@ -72,10 +72,10 @@ export function makeWriter(
   const deepestIn = new Uint16Array(chains);
   const columnsOfMinds = world.chains.map((c) => c.minds.map((id) => 1 + frames.colliders.indexOf(id)));
   const sliding = new Float32Array(chains);
-  const inputs = world.chains.map(({ track: { layout }, solver, index }) => ({
-    ...{ character, layout, root, points: solver.x, world: matrices },
-    stretch: frames.chains[index]!.stretches,
-  }));
+  const turns = world.chains.map((c) => makeLinkTurns(c.solver.x, c.track.layout.tip, track.arena));
+  /** Whether others hang from it, so that its joints' matrices are asked for. */
+  const carries = world.chains.map((_, i) => world.chains.some((c) => c.track.hanging.chain === i));
+  const stretches = world.chains.map(({ index }) => frames.chains[index]!.stretches);
   let begun = false;
   let source: Source | null = null;
   const posed: Posed = { pose: makePose(character), world: new Float64Array(16 * character.nodes.length) };
@@ -106,8 +106,51 @@ export function makeWriter(
     }
     const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
     const at = row + frames.chains[index]!.from;
-    writeTurns(inputs[i]!, pose, mix, rotations, 4 * at, translations, 3 * at);
+    writeTurns(i, pose, mix, rotations, 4 * at, translations, 3 * at);
     return mix;
+  }
+
+  /** Turns and places of chain i, mixed with its source's pose, and the world matrices of its joints as they are shown. */
+  function writeTurns(
+    i: number,
+    pose: Pose,
+    mix: number,
+    rotations: Float64Array,
+    ro: number,
+    translations: Float64Array,
+    to: number,
+  ): void {
+    const { joints } = world.chains[i]!.track.layout;
+    const found = turns[i]!;
+    const parent = character.nodes[joints[0]!]!.parent;
+    for (let k = 0; k < 16; k++) found.world[k] = parent < 0 ? root[k]! : matrices[16 * parent + k]!;
+    for (let j = 0; j < joints.length; j++) {
+      const p = 3 * joints[j]!;
+      const q = 4 * joints[j]!;
+      for (let k = 0; k < 3; k++) {
+        found.place[3 * j + k] = pose.t[p + k]!;
+        found.scale[3 * j + k] = pose.s[p + k]!;
+      }
+      for (let k = 0; k < 4; k++) found.turn[4 * j + k] = pose.r[q + k]!;
+    }
+    found.find(stretches[i]!);
+    rotations.set(found.turned, ro);
+    translations.set(found.placed, to);
+    if (mix !== 1) {
+      // What is shown is the mix: so are the places of what hangs below.
+      joints.forEach((node, j) => {
+        const [q, t] = [ro + 4 * j, to + 3 * j];
+        quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, mix);
+        for (let k = 0; k < 3; k++) {
+          const from = found.place[3 * j + k]!;
+          translations[t + k] = from + (found.placed[3 * j + k]! - from) * mix;
+        }
+        matCompose(local, 0, translations, t, rotations, q, pose.s, 3 * node);
+        matMultiply(found.world, 16 * j + 16, found.world, 16 * j, local, 0);
+      });
+    }
+    if (carries[i])
+      joints.forEach((node, j) => matrices.set(found.world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
   }
 
   function writeChain(i: number, f: number): void {
@@ -116,13 +159,14 @@ export function makeWriter(
     const frame = track.first + f;
     const mix = writeRow(i, frame, track.poseAt(f), frames.rotations, frames.translations, f * columns);
     const cell = f * all + index;
-    const last = 16 * joints[joints.length - 1]!;
+    const shown = turns[i]!.world;
+    const last = 16 * joints.length;
     for (let a = 0; a < 3; a++)
       place[a] =
-        matrices[last + a]! * tip[0]! +
-        matrices[last + 4 + a]! * tip[1]! +
-        matrices[last + 8 + a]! * tip[2]! +
-        matrices[last + 12 + a]!;
+        shown[last + a]! * tip[0]! +
+        shown[last + 4 + a]! * tip[1]! +
+        shown[last + 8 + a]! * tip[2]! +
+        shown[last + 12 + a]!;
     let worst = 1;
     let off = 0;
     let longest = 0;

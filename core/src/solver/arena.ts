@@ -19,6 +19,8 @@ export interface Arena {
   /** Writes and reads the contact rows of a header (touches.ts). */
   writeRows(header: number): void;
   readRows(header: number): void;
+  /** Finds the turns of the links of a header (turns.ts). */
+  turnLinks(header: number): void;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
@@ -30,12 +32,13 @@ interface Kernel {
   step(header: number): number;
   search(header: number): number;
   air(header: number): void;
+  turns(header: number): void;
   forget(): void;
   writeContacts(header: number): void;
   readTouches(header: number): void;
 }
 
-/** Numbers a chain of n links takes at most: its arrays (see chain.ts and air.ts) and its headers. */
+/** Numbers a chain of n links takes at most: its arrays (see chain.ts, air.ts and turns.ts) and its headers. */
 export function chainNumbers(links: number): number {
   return 400 * links + 1100;
 }
@@ -68,6 +71,7 @@ export function makeArena(numbers: number): Arena {
     build: kernel.build,
     step: kernel.step,
     air: kernel.air,
+    turnLinks: kernel.turns,
     writeRows: kernel.writeContacts,
     readRows: kernel.readTouches,
     search: (header, nearestMesh) => {
