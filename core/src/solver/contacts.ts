@@ -111,6 +111,7 @@ export function makeChainContacts(
   const ends = stood.map((s) => s.subarray(7));
   const freely = bodies.flatMap((body, b) => (body.free ? [b] : []));
   const moving = bodies.flatMap((body, b) => (body.fixed ? [] : [b]));
+  /** Velocity and spin of what moves freely; what waits for the two ends of a link. */
   const motions = bodies.map(() => new Float64Array(6));
 
   /** What a row needs of a body that moves freely or is a link: how it gives way; and how fast it is hit, where hits bounce. */
@@ -288,8 +289,9 @@ export function makeChainContacts(
     keptTouched.set(touched);
     aimsNow.set(aims);
     for (const b of moving) {
-      const { places, free } = bodies[b]!;
+      const { places, free, link } = bodies[b]!;
       stood[b]!.set(places);
+      if (link) motions[b]!.set(link.push);
       if (free) {
         motions[b]!.set(free.velocity);
         motions[b]!.set(free.spin, 3);
@@ -302,8 +304,9 @@ export function makeChainContacts(
     solver.memory.set(kept);
     touched.set(keptTouched);
     for (const b of moving) {
-      const { now, free } = bodies[b]!;
+      const { now, free, link } = bodies[b]!;
       now.set(starts[b]!);
+      link?.push.set(motions[b]!);
       free?.velocity.set(motions[b]!.subarray(0, 3));
       free?.spin.set(motions[b]!.subarray(3));
     }

@@ -96,6 +96,55 @@ describe('the search for what a chain may touch', () => {
     expect(pressing).toBeGreaterThan(500);
   });
 
+  it('finds the same whether it knows how far things were before or looks for the first time', () => {
+    let found = 0;
+    let passed = 0;
+    for (let n = 0; n < 30; n++) {
+      const links = 2 + Math.floor(random() * 10);
+      const lengths = new Float64Array(links).fill(0.6 / links);
+      const thickness = Float64Array.from(lengths, () => 0.01 + 0.02 * random());
+      const bodies = shapes().map((s) => makeBody(s, 0.5, 0, null));
+      bodies.forEach((body, b) => {
+        scatter(body);
+        if (b % 2) body.now.set(body.before);
+        body.fixed = b % 2 === 1;
+      });
+      const matter = { lengths, masses: lumpMasses(lengths, 0.1) };
+      const solver = makeChainSolver(matter, NO_FEEL, 1 / 120);
+      const knowing = makeSearch(solver, bodies, 0.6, null);
+      for (let i = 0; i < 3 * links + 3; i++) {
+        solver.x[i] = i < 3 ? around(0.2) : solver.x[i - 3]! + around(0.5 / links);
+        solver.v[i] = around(2);
+      }
+      for (let k = 0; k < 40; k++) {
+        solver.source.set(solver.x.subarray(0, 3));
+        const fresh = makeSearch(solver, bodies, 0.6, null);
+        fresh.pressed.set(knowing.pressed);
+        const rows = fresh.run(thickness, 1 / 120);
+        expect(knowing.run(thickness, 1 / 120)).toBe(rows);
+        const all = ({ found, pressed, out }: typeof fresh) =>
+          [found.subarray(0, rows * FOUND_ROW), pressed, out].map((x) => [...x]);
+        expect(all(knowing), `trial ${n}, step ${k}`).toEqual(all(fresh));
+        found += rows;
+        passed += links * bodies.length - rows;
+        // Everything goes on a little, the chain in turning ways.
+        for (let i = 0; i < 3 * links + 3; i++) {
+          solver.x[i] = solver.x[i]! + solver.v[i]! / 120;
+          solver.v[i] = 0.95 * solver.v[i]! + around(0.5);
+        }
+        for (const body of bodies) {
+          if (body.fixed) continue;
+          const step = Float64Array.from(body.now, (x, c) => x - body.before[c]!);
+          body.before.set(body.now);
+          for (let c = 0; c < 7; c++) body.now[c] = body.now[c]! + 0.9 * step[c]! + around(0.002);
+          quatNormalise(body.now, 3);
+        }
+      }
+    }
+    expect(found).toBeGreaterThan(1000);
+    expect(passed).toBeGreaterThan(10000);
+  });
+
   it('finds what a link flies through within the step, and where it first touches', () => {
     const lengths = Float64Array.of(0.1);
     const solver = makeChainSolver({ lengths, masses: Float64Array.of(0.1) }, NO_FEEL, 1 / 100);
