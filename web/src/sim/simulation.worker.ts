@@ -55,7 +55,7 @@ const SEND_MS = 40;
 const SEND_GROWTH = 10;
 /** A run that the last one says is over this soon gives a first look to the stage alone: drawing all would only hold it up. */
 const SOON_MS = 250;
-const EARLY_MS = 14;
+const EARLY_MS = 5;
 /** And one that is over this soon none. */
 const AT_ONCE_MS = 40;
 /** A long run still fills in before the eye. */
