@@ -73,11 +73,18 @@ let newest = 0;
 let lastMs = Infinity;
 const cancelled = new Set<number>();
 
-// A message to ourselves comes back after those that are waiting already, so newer edits are seen.
+// Newer edits are seen meanwhile: a task of least urgency comes after the messages that are waiting, and so does a message
+// to ourselves where there are no such tasks, at more cost.
+const { scheduler } = globalThis as {
+  scheduler?: { postTask(task: () => void, how: { priority: 'background' }): Promise<void> };
+};
 const channel = new MessageChannel();
 const waiting: (() => void)[] = [];
 channel.port1.onmessage = () => waiting.shift()?.();
-const breathe = () => new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
+const breathe = (): Promise<void> =>
+  scheduler
+    ? scheduler.postTask(() => undefined, { priority: 'background' })
+    : new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
 
 async function dracoDecoder(): Promise<unknown> {
   const { default: create } = await import('draco3dgltf/draco_decoder_gltf_nodejs.js');
