@@ -377,7 +377,10 @@ export function makeSearch(
         let closest = gap;
         let first: number = 0;
         let hits = gap <= 0;
+        // What goes away from what it does not press on need not be watched on its way.
+        let leaves = false;
         if (gap > 0) {
+          leaves = pressed[pair]! === 0 && approach(b, heads) <= 0;
           let t: number = 0;
           let left = gap;
           // Where `near` was measured last.
@@ -404,7 +407,7 @@ export function makeSearch(
           }
           if (first !== measured) distanceAt(b, first);
         }
-        if (closest < 0.5 * heads) hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
+        if (closest < 0.5 * heads && !leaves) hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
         const yields = table[r + 5]! > 0;
         if (yields && hits)
           parts = Math.max(parts, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
