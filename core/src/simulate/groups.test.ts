@@ -88,7 +88,10 @@ describe('groups', () => {
     ['on its own', (_: Shot) => undefined],
     ['with a settled start', (d: Shot) => void (d.start = 'settled')],
     ['as a loop', (d: Shot) => void ((d.loop = true), delete d.colliders.ball)],
-    ['as a loop that one group does not find', (d: Shot) => void (d.loop = true)],
+    [
+      'as a loop that one group does not find, for its ball bounces without end',
+      (d: Shot) => void ((d.loop = true), (d.colliders.ball!.bounce = 1)),
+    ],
   ])('give the same bits in one, two or three shares: %s', (_, recipe) => {
     const next = change(shot, recipe);
     const whole = simulateAll(character, next);

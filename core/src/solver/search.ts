@@ -407,7 +407,8 @@ export function makeSearch(
           }
           if (first !== measured) distanceAt(b, first);
         }
-        if (closest < 0.5 * heads && !leaves) hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
+        if (closest < 0.5 * heads && !leaves)
+          hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
         const yields = table[r + 5]! > 0;
         if (yields && hits)
           parts = Math.max(parts, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
