@@ -42,6 +42,9 @@ try {
   const collected = async () => {
     for (const worker of page.workers()) await worker.evaluate('globalThis.gc()');
     await session.send('HeapProfiler.collectGarbage');
+    // What is free but kept for later is given back, as when memory is short: what is left is held.
+    await session.send('Memory.simulatePressureNotification', { level: 'critical' });
+    await page.waitForTimeout(5000);
     const { usedSize } = await session.send('Runtime.getHeapUsage');
     const resident = renderers.map((pid) =>
       Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]),
