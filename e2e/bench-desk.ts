@@ -63,8 +63,8 @@ async function aloneIn({
 
 /**
  * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: first on
- * the stage with the first new rows, then lanes with
- * all rows and the stage with them. What is waited for is watched, not asked for every frame, which would make frames.
+ * the stage with the first new rows, then lanes and stage with all of them. What is waited for is watched, not asked for
+ * every frame, which would make frames.
  */
 async function dragHold(
   steps: number,

@@ -380,15 +380,17 @@ export function makeSearch(
         // What goes away from what it does not press on need not be watched on its way.
         let leaves = false;
         if (gap > 0) {
-          leaves = pressed[pair]! === 0 && approach(b, heads) <= 0;
+          let comes = approach(b, heads);
+          leaves = pressed[pair]! === 0 && comes <= 0;
           let t: number = 0;
           let left = gap;
           // Where `near` was measured last.
           let measured: number = 0;
           for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * heads; k++) {
-            t += left / Math.max(approach(b, heads), 1e-12);
+            t += left / Math.max(comes, 1e-12);
             if (t >= 1) break;
             left = distanceAt(b, t) - thickness;
+            comes = approach(b, heads);
             measured = t;
             if (left < closest) {
               closest = left;

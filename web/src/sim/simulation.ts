@@ -48,6 +48,8 @@ const workersFor = (cores: number): number => Math.max(Math.min(2, cores), Math.
 interface ShareState {
   done: number;
   finished: boolean;
+  /** Whether what has come of it was for the stage alone. */
+  early: boolean;
   start: StartReport | null;
   advice: Advice | null;
   began: number;
@@ -123,7 +125,7 @@ export class Simulation {
     this.order = partsInOrder(shot).map((p) => p.id);
     const of = this.workers.length;
     this.shares = this.workers.map(() => ({
-      ...{ done: 0, finished: false, start: null, advice: null, began: 0, sent: 0 },
+      ...{ done: 0, finished: false, early: false, start: null, advice: null, began: 0, sent: 0 },
     }));
     this.workers.forEach((_, index) =>
       this.send({ kind: 'simulate', job: this.current, shot, share: { index, of } }, index),
@@ -301,14 +303,14 @@ export class Simulation {
     else if (m.kind === 'failed') this.set({ ...this.latest, running: false, trouble: m.trouble });
     else if (m.kind === 'rows' && this.next && !this.latest.trouble) {
       unpackRows(this.next, m.rows);
-      Object.assign(share, { done: m.rows.to, finished: m.finished, start: m.start });
+      Object.assign(share, { done: m.rows.to, finished: m.finished, early: m.early, start: m.start });
       Object.assign(share, { began: m.began, sent: m.sent });
-      this.show(this.next, !m.early);
+      this.show(this.next);
     }
   }
 
-  /** Shows what has come of all shares, to all or to watchers only. */
-  private show(next: Frames, tell: boolean): void {
+  /** Shows what has come of all shares: to watchers only while one of them will soon be whole. */
+  private show(next: Frames): void {
     const { shares, latest } = this;
     const finished = shares.every((s) => s.finished);
     const done = Math.min(...shares.map((s) => s.done));
@@ -328,7 +330,8 @@ export class Simulation {
       trouble: null,
       advice: latest.advice,
     };
-    if (finished || !tell) this.setNow(picture, finished);
+    const early = shares.some((s) => s.early && !s.finished);
+    if (finished || early) this.setNow(picture, finished);
     else this.set(picture);
   }
 }
