@@ -1,0 +1,67 @@
+import { afterEach, expect, it, vi } from 'vitest';
+import { emptyFrames, packRows, type FramesLayout } from '@oscillum/core/simulate';
+import type { Shot } from '@oscillum/core/model';
+import type { FromWorker, ToWorker } from './messages';
+import { Simulation } from './simulation';
+
+/** Two chains of one joint over four frames: a share has one of them. */
+const layout: FramesLayout = {
+  first: 0,
+  count: 4,
+  joints: Int32Array.of(0, 1),
+  chains: [0, 1].map((from) => ({ partId: `p${from}`, from, length: 1, stretches: false })),
+  colliders: [],
+};
+
+/** A worker that answers when it is told to. */
+class Answering {
+  static all: Answering[] = [];
+  onmessage: (e: { data: FromWorker }) => void = () => undefined;
+  job = 0;
+  constructor() {
+    Answering.all.push(this);
+  }
+  postMessage(m: ToWorker): void {
+    this.job = m.job;
+  }
+  terminate(): void {}
+  answer(chain: number, to: number, early: boolean): void {
+    const rows = packRows(emptyFrames(layout), { chains: [chain], colliders: [] }, 0, to);
+    const start = { settled: null, loop: null };
+    this.onmessage({ data: { kind: 'layout', job: this.job, layout } });
+    const told = { finished: to === layout.count, early, start, began: 0, sent: 1 };
+    this.onmessage({ data: { kind: 'rows', job: this.job, rows, ...told } });
+  }
+}
+
+afterEach(() => vi.unstubAllGlobals());
+
+it('shows first rows to the stage alone, whichever share is done before, and all rows to all', () => {
+  vi.stubGlobal('Worker', Answering);
+  vi.stubGlobal('requestAnimationFrame', () => 1);
+  vi.stubGlobal('cancelAnimationFrame', () => undefined);
+  const simulation = new Simulation(2);
+  const [a, b] = Answering.all as [Answering, Answering];
+  const told: string[] = [];
+  simulation.subscribe(() => told.push(`all ${simulation.picture.frames!.done}`));
+  simulation.watch(() => told.push(`stage ${simulation.newest.frames!.done}`));
+  const run = () => simulation.simulate({ parts: {} } as Shot);
+  run();
+  a.answer(0, 2, true);
+  // The other share has nothing yet, so there is nothing to show.
+  expect(told).toEqual([]);
+  b.answer(1, 4, false);
+  expect(told).toEqual(['stage 2']);
+  expect(simulation.picture.frames).toBeNull();
+  a.answer(0, 4, false);
+  expect(told).toEqual(['stage 2', 'all 4']);
+  expect(simulation.picture.running).toBe(false);
+  // What comes of a run that is not the newest any more is not shown.
+  run();
+  const old = a.job;
+  run();
+  a.job = old;
+  a.answer(0, 2, true);
+  expect(told).toHaveLength(2);
+  simulation.close();
+});
