@@ -108,15 +108,14 @@ export interface Rows extends FrameRows {
 
 type Key = keyof FrameRows;
 
-/** Where in a row of each array some columns stand, and how many numbers each has. */
-function spansOf(
-  layout: FramesLayout,
-  { chains, colliders }: Columns,
-): Record<Key, [at: number, n: number][]> {
+/** Where in a row some columns begin, and how many numbers they have. */
+type Span = readonly [at: number, n: number];
+
+/** Where in a row of each array some columns stand. */
+function spansOf(layout: FramesLayout, { chains, colliders }: Columns): Record<Key, Span[]> {
   const joints = (width: number) =>
-    chains.map((c): [number, number] => [width * layout.chains[c]!.from, width * layout.chains[c]!.length]);
-  const each = (list: readonly number[], width: number) =>
-    list.map((c): [number, number] => [width * c, width]);
+    chains.map((c): Span => [width * layout.chains[c]!.from, width * layout.chains[c]!.length]);
+  const each = (list: readonly number[], width: number) => list.map((c): Span => [width * c, width]);
   const one = each(chains, 1);
   return {
     rotations: joints(4),
@@ -143,9 +142,7 @@ export function packRows(frames: Frames, columns: Columns, from: number, to: num
     const source = frames[key];
     const wide = spans[key].reduce((sum, [, n]) => sum + n, 0);
     const out = new (source.constructor as new (n: number) => typeof source)(wide * (to - from));
-    let o = 0;
-    for (let f = from; f < to; f++)
-      for (const [at, n] of spans[key]) for (let k = 0; k < n; k++) out[o++] = source[width * f + at + k]!;
+    gather(out, source, width, spans[key], from, to);
     return [key, out];
   });
   return { columns, from, to, ...(Object.fromEntries(packed) as FrameRows) };
@@ -156,12 +153,37 @@ export function unpackRows(frames: Frames, rows: Rows): void {
   const spans = spansOf(frames, rows.columns);
   for (const [name, width] of Object.entries(rowWidths(frames))) {
     const key = name as Key;
-    const target = frames[key];
-    const source = rows[key];
-    let o = 0;
-    for (let f = rows.from; f < rows.to; f++)
-      for (const [at, n] of spans[key]) for (let k = 0; k < n; k++) target[width * f + at + k] = source[o++]!;
+    scatter(frames[key], rows[key], width, spans[key], rows.from, rows.to);
   }
+}
+
+type Cells = FrameRows[Key];
+
+// Functions of their own: a loop over arrays of several kinds that goes on from one to the next is compiled again for each.
+function gather(
+  out: Cells,
+  source: Cells,
+  width: number,
+  spans: readonly Span[],
+  from: number,
+  to: number,
+): void {
+  let o = 0;
+  for (let f = from; f < to; f++)
+    for (const [at, n] of spans) for (let k = 0; k < n; k++) out[o++] = source[width * f + at + k]!;
+}
+
+function scatter(
+  target: Cells,
+  source: Cells,
+  width: number,
+  spans: readonly Span[],
+  from: number,
+  to: number,
+): void {
+  let o = 0;
+  for (let f = from; f < to; f++)
+    for (const [at, n] of spans) for (let k = 0; k < n; k++) target[width * f + at + k] = source[o++]!;
 }
 
 /** How a range was begun and closed by several groups: as the slowest and worst of them. */
@@ -185,24 +207,32 @@ export function joinStarts(starts: readonly StartReport[]): StartReport {
   };
 }
 
-export function emptyFrames(layout: FramesLayout): Frames {
+/** Frames without rows: in the arrays of others that nobody needs any more, where they are as long. */
+export function emptyFrames(layout: FramesLayout, others: Frames | null = null): Frames {
   const { count } = layout;
   const widths = rowWidths(layout);
+  const room = <T extends Float64Array | Float32Array | Uint16Array>(
+    key: Key,
+    make: new (size: number) => T,
+  ): T => {
+    const size = count * widths[key];
+    return others?.[key].length === size ? (others[key] as T) : new make(size);
+  };
   return {
     ...layout,
-    rotations: new Float64Array(count * widths.rotations),
-    translations: new Float64Array(count * widths.translations),
-    stray: new Float32Array(count * widths.stray),
-    tipStray: new Float32Array(count * widths.tipStray),
-    tips: new Float32Array(count * widths.tips),
-    contacts: new Uint16Array(count * widths.contacts),
-    contactAt: new Float32Array(count * widths.contactAt),
-    depth: new Float32Array(count * widths.depth),
-    deepIn: new Uint16Array(count * widths.deepIn),
-    slip: new Float32Array(count * widths.slip),
-    stretch: new Float32Array(count * widths.stretch),
-    energy: new Float32Array(count * widths.energy),
-    placements: new Float32Array(count * widths.placements),
+    rotations: room('rotations', Float64Array),
+    translations: room('translations', Float64Array),
+    stray: room('stray', Float32Array),
+    tipStray: room('tipStray', Float32Array),
+    tips: room('tips', Float32Array),
+    contacts: room('contacts', Uint16Array),
+    contactAt: room('contactAt', Float32Array),
+    depth: room('depth', Float32Array),
+    deepIn: room('deepIn', Uint16Array),
+    slip: room('slip', Float32Array),
+    stretch: room('stretch', Float32Array),
+    energy: room('energy', Float32Array),
+    placements: room('placements', Float32Array),
     startsIn: layout.chains.map(() => []),
     start: { settled: null, loop: null },
     done: 0,

@@ -26,6 +26,8 @@ import { makeWriter, type MomentRow } from './write';
 export interface TrackCache {
   entry?: { character: Character; key: string; track: SourceTrack };
   last?: LastRun;
+  /** What the last run moved with, kept for its functions only: with the last of them an engine drops their compiled code. */
+  machinery?: unknown;
 }
 
 /** The sampled source of a shot, from the cache when it is there and kept in it when not. */
@@ -112,6 +114,7 @@ export function* simulate(
     fresh.map((r) => r.group),
   );
   const write = makeWriter(character, shot, track, world, frames);
+  cache.machinery = [world, write];
 
   /** Laps of a loop that is still looked for are not taken up. */
   let taping = false;

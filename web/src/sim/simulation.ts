@@ -3,7 +3,15 @@ import type { Character, StrandPath } from '@oscillum/core/character';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
 import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
-import { emptyFrames, joinStarts, unpackRows, type Frames, type StartReport } from '@oscillum/core/simulate';
+import {
+  emptyFrames,
+  joinStarts,
+  unpackRows,
+  type Frames,
+  type FramesLayout,
+  type Rows,
+  type StartReport,
+} from '@oscillum/core/simulate';
 import type { Advice, AppliedMotion, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
 
 /** An error from the worker, with its sentence. */
@@ -56,6 +64,9 @@ interface ShareState {
   sent: number;
 }
 
+/** As many frames are in use at once at most: of two pictures, fresh and from before, and those that come. */
+const MOST_FRAMES = 5;
+
 /** After this long without a row it is said that a run is under way, ms. */
 const SLOW_MS = 150;
 
@@ -77,6 +88,8 @@ export class Simulation {
   private lastJob = 0;
   private current = 0;
   private next: Frames | null = null;
+  /** All frames there are, those taken up last at the end. */
+  private kept: Frames[] = [];
   private readonly watchers = new Set<() => void>();
   /** What listeners have been told of, and what watchers have: they see first rows too. */
   picture: Picture = NOTHING;
@@ -299,14 +312,27 @@ export class Simulation {
       const all = this.shares.flatMap((s) => s.advice ?? []);
       if (all.length === this.shares.length)
         this.set({ ...this.latest, advice: joinAdvice(all, this.order) });
-    } else if (m.kind === 'layout') this.next ??= emptyFrames(m.layout);
+    } else if (m.kind === 'layout') this.next ??= this.makeFrames(m.layout);
     else if (m.kind === 'failed') this.set({ ...this.latest, running: false, trouble: m.trouble });
     else if (m.kind === 'rows' && this.next && !this.latest.trouble) {
       unpackRows(this.next, m.rows);
+      letGo(m.rows);
       Object.assign(share, { done: m.rows.to, finished: m.finished, early: m.early, start: m.start });
       Object.assign(share, { began: m.began, sent: m.sent });
       this.show(this.next);
     }
+  }
+
+  /**
+   * Frames for a run, over those that have not been shown for longest: new ones for each would keep the page's collector
+   * busy, which also drops compiled code. So those of a picture hold until some runs later.
+   */
+  private makeFrames(layout: FramesLayout): Frames {
+    const shown = [this.latest, this.newest, this.picture].flatMap((p) => [p.frames, p.stale]);
+    const old = this.kept.length < MOST_FRAMES ? undefined : this.kept.find((f) => !shown.includes(f));
+    const made = emptyFrames(layout, old);
+    this.kept = [...this.kept.filter((f) => f !== old && sameLayout(f, made)), made];
+    return made;
   }
 
   /** Shows what has come of all shares: to watchers only while one of them will soon be whole. */
@@ -345,6 +371,12 @@ function joinAdvice(all: readonly Advice[], order: readonly string[]): Advice {
     feels: Object.assign({}, ...all.map((a) => a.feels)) as Advice['feels'],
     shots: Object.assign({}, ...all.map((a) => a.shots)) as Advice['shots'],
   };
+}
+
+/** Frees rows that have been taken up at once, rather than when they are collected, where the browser can. */
+function letGo(rows: Rows): void {
+  for (const a of Object.values(rows) as unknown[])
+    if (ArrayBuffer.isView(a)) (a.buffer as { transfer?(size: number): unknown }).transfer?.(0);
 }
 
 function sameLayout(a: Frames, b: Frames): boolean {

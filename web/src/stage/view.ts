@@ -55,10 +55,16 @@ function looksSame(a: Shot, b: Shot): boolean {
   );
 }
 
+/** Whether the same rows are offered: they are looked for anew whenever the shot changes. */
+const sameRows = (a: StageView['offered'], b: StageView['offered']): boolean =>
+  a.length === b.length &&
+  a.every((row, i) => row.length === b[i]!.length && row.every((n, k) => n === b[i]![k]));
+
 /** Whether two views draw the same picture. */
 export function drawsSame(a: StageView, b: StageView): boolean {
   return (
     looksSame(a.shot, b.shot) &&
-    (Object.keys(b) as (keyof StageView)[]).every((k) => k === 'shot' || a[k] === b[k])
+    sameRows(a.offered, b.offered) &&
+    (Object.keys(b) as (keyof StageView)[]).every((k) => k === 'shot' || k === 'offered' || a[k] === b[k])
   );
 }
