@@ -208,7 +208,7 @@ export function joinStarts(starts: readonly StartReport[]): StartReport {
 }
 
 /** Frames without rows: in the arrays of others that nobody needs any more, where they are as long. */
-export function emptyFrames(layout: FramesLayout, others: Frames | null = null): Frames {
+export function emptyFrames(layout: FramesLayout, others?: Frames): Frames {
   const { count } = layout;
   const widths = rowWidths(layout);
   const room = <T extends Float64Array | Float32Array | Uint16Array>(

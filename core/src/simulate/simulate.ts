@@ -26,6 +26,12 @@ import { makeWriter, type MomentRow } from './write';
 export interface TrackCache {
   entry?: { character: Character; key: string; track: SourceTrack };
   last?: LastRun;
+  /**
+   * Whether the frames of a run may be written over by the run after the next: new ones for each keep the collector busy.
+   */
+  readonly reuse?: boolean;
+  /** Those that may be written over. */
+  spare?: Frames;
   /** What the last run moved with, kept for its functions only: with the last of them an engine drops their compiled code. */
   machinery?: unknown;
 }
@@ -71,7 +77,7 @@ export function* simulate(
   record: Recording | null = null,
 ): Generator<Frames, Frames> {
   const track = trackOf(character, asked, cache);
-  const frames = makeFrames(track, asked);
+  const frames = makeFrames(track, asked, cache.spare);
   if (share.index === 0) placeColliders(character, asked, track, frames);
   const lead = track.first - track.from;
   const row = lead + 1;
@@ -97,6 +103,7 @@ export function* simulate(
       start: done > 0 ? start : NO_START,
     };
   });
+  if (cache.reuse) cache.spare = cache.last?.frames;
   cache.last = { track, asked, frames, groups: kept };
   const begun = () => void (frames.start = joinStarts(kept.map((k) => k.start)));
   begun();
@@ -295,7 +302,7 @@ export function simulateAll(character: Character, shot: Shot, cache?: TrackCache
   }
 }
 
-function makeFrames(track: SourceTrack, shot: Shot): Frames {
+function makeFrames(track: SourceTrack, shot: Shot, others: Frames | undefined): Frames {
   const joints: number[] = [];
   const chains = track.chains.map(({ layout }): ChainColumns => {
     const from = joints.length;
@@ -309,11 +316,12 @@ function makeFrames(track: SourceTrack, shot: Shot): Frames {
       stretches: used('stretch') || used('shift'),
     };
   });
-  return emptyFrames({
+  const layout = {
     first: track.first,
     count: track.frames,
     joints: Int32Array.from(joints),
     chains,
     colliders: collidersOf(shot).map((c) => c.id),
-  });
+  };
+  return emptyFrames(layout, others);
 }

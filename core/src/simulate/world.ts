@@ -71,9 +71,9 @@ export interface World {
   calm(on: boolean, frame: number): void;
 }
 
-/** Copies of the arrays a world remembers by, and the pulls that have slipped, by id. */
+/** All numbers a group remembers by, in one array, and the pulls that have slipped, by id. */
 export interface Memory {
-  readonly arrays: readonly (Float64Array | Uint8Array)[];
+  readonly numbers: Float64Array;
   readonly slipped: ReadonlySet<string>;
 }
 
@@ -431,7 +431,7 @@ export function makeWorld(
       : colliders.flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
   const moving = (g: number) => [...members[g]!.flatMap(stateOf), ...freeStates(g)];
   /** What is remembered beside what moves: contacts, places of links, what waits for the next step, what slipped off. */
-  const asides = (g: number): Memory['arrays'] =>
+  const asides = (g: number): (Float64Array | Uint8Array)[] =>
     members[g]!.flatMap((i) => {
       const { aims, fall } = solvers[i]!;
       return [
@@ -452,22 +452,9 @@ export function makeWorld(
     begin,
     advance,
     groups: groups.length,
-    save: (g) => {
-      const all = moving(g);
-      const out = new Float64Array(all.reduce((sum, a) => sum + a.length, 0));
-      let at = 0;
-      for (const a of all) {
-        out.set(a, at);
-        at += a.length;
-      }
-      return out;
-    },
+    save: (g) => joined(moving(g)),
     load: (g, state) => {
-      let at = 0;
-      for (const a of moving(g)) {
-        a.set(state.subarray(at, at + a.length));
-        at += a.length;
-      }
+      parted(state, moving(g));
       for (const i of members[g]!) {
         pushed[i] = 1;
         standLinks(i);
@@ -481,10 +468,10 @@ export function makeWorld(
     remember: (g) => {
       const slipped = new Set<string>();
       eachPull(g, (is, id) => is[0] && slipped.add(id));
-      return { arrays: [...moving(g), ...asides(g)].map((a) => a.slice()), slipped };
+      return { numbers: joined([...moving(g), ...asides(g)]), slipped };
     },
-    recall: (g, { arrays, slipped }) => {
-      [...moving(g), ...asides(g)].forEach((a, i) => a.set(arrays[i]!));
+    recall: (g, { numbers, slipped }) => {
+      parted(numbers, [...moving(g), ...asides(g)]);
       eachPull(g, (is, id) => (is[0] = slipped.has(id) ? 1 : 0));
       // A link's body is as long as the link is.
       for (const i of members[g]!) linkBodies[i]!.forEach((b) => moveLinkBody(b, solvers[i]!));
@@ -517,6 +504,23 @@ export function makeWorld(
       chains.forEach((_, i) => tune(i, frame));
     },
   };
+}
+
+/** Copies of arrays in one: an array has a cost of its own, however short. */
+function joined(all: readonly (Float64Array | Uint8Array)[]): Float64Array {
+  const out = new Float64Array(all.reduce((sum, a) => sum + a.length, 0));
+  let at = 0;
+  for (const a of all) {
+    out.set(a, at);
+    at += a.length;
+  }
+  return out;
+}
+
+/** Puts what was joined back into its arrays. */
+function parted(numbers: Float64Array, all: readonly (Float64Array | Uint8Array)[]): void {
+  let at = 0;
+  for (const a of all) a.set(numbers.subarray(at, (at += a.length)));
 }
 
 /** Takes a chain's source along with the simulated joint it hangs from. */

@@ -334,7 +334,7 @@ async function open({ job, fileName, bytes }: Extract<ToWorker, { kind: 'open' }
   container = openContainer(new Uint8Array(bytes), fileName);
   decoders = await loadDecoders(container.json);
   character = readContainer(container, decoders);
-  cache = {};
+  cache = { reuse: true };
   post({ kind: 'opened', job, character });
 }
 
