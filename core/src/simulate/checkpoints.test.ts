@@ -116,6 +116,23 @@ describe('a change late in the range', () => {
     const next = change(shot, (p) => void (p.keys.hold![3] = key(95, 4)));
     expect(differences(run(next, cache).frames, simulateAll(character, next))).toEqual([]);
   });
+  it('frames that are written over, those of the run before the last, get every bit too, and the last ones keep theirs', () => {
+    const cache: TrackCache = { reuse: true };
+    const shots = [95, 60, 0, 95].map((frame, k) =>
+      change(shot, (p) => void (p.keys.hold![frame > 0 ? 3 : 0] = key(frame, 2 + k))),
+    );
+    const alone = shots.map((s) => simulateAll(character, s));
+    const arrays = shots.map((next, k) => {
+      const before = cache.last?.frames;
+      const { frames } = run(next, cache);
+      expect(differences(frames, alone[k]!)).toEqual([]);
+      if (before) expect(differences(before, alone[k - 1]!)).toEqual([]);
+      return frames.rotations;
+    });
+    expect(arrays[2]).toBe(arrays[0]);
+    expect(arrays[3]).toBe(arrays[1]);
+    expect(arrays[1]).not.toBe(arrays[0]);
+  });
   it('what holds for the whole range begins at the start', () => {
     for (const recipe of [
       (p: ChainPart) => void (p.settings.bend = 3),

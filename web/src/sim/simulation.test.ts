@@ -1,4 +1,4 @@
-import { afterEach, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { emptyFrames, packRows, type FramesLayout } from '@oscillum/core/simulate';
 import type { Shot } from '@oscillum/core/model';
 import type { FromWorker, ToWorker } from './messages';
@@ -25,8 +25,10 @@ class Answering {
     this.job = m.job;
   }
   terminate(): void {}
-  answer(chain: number, to: number, early: boolean): void {
-    const rows = packRows(emptyFrames(layout), { chains: [chain], colliders: [] }, 0, to);
+  answer(chain: number, to: number, early: boolean, value = 0): void {
+    const frames = emptyFrames(layout);
+    frames.stray.fill(value);
+    const rows = packRows(frames, { chains: [chain], colliders: [] }, 0, to);
     const start = { settled: null, loop: null };
     this.onmessage({ data: { kind: 'layout', job: this.job, layout } });
     const told = { finished: to === layout.count, early, start, began: 0, sent: 1 };
@@ -34,12 +36,15 @@ class Answering {
   }
 }
 
-afterEach(() => vi.unstubAllGlobals());
-
-it('shows first rows to the stage alone, whichever share is done before, and all rows to all', () => {
+beforeEach(() => {
+  Answering.all = [];
   vi.stubGlobal('Worker', Answering);
   vi.stubGlobal('requestAnimationFrame', () => 1);
   vi.stubGlobal('cancelAnimationFrame', () => undefined);
+});
+afterEach(() => vi.unstubAllGlobals());
+
+it('shows first rows to the stage alone, whichever share is done before, and all rows to all', () => {
   const simulation = new Simulation(2);
   const [a, b] = Answering.all as [Answering, Answering];
   const told: string[] = [];
@@ -63,5 +68,26 @@ it('shows first rows to the stage alone, whichever share is done before, and all
   a.job = old;
   a.answer(0, 2, true);
   expect(told).toHaveLength(2);
+  simulation.close();
+});
+
+it('writes a run over frames that are not shown any more, never over those that are', () => {
+  const simulation = new Simulation(1);
+  const [worker] = Answering.all as [Answering];
+  const arrays = new Set<Float32Array>();
+  for (let k = 1; k <= 12; k++) {
+    simulation.simulate({ parts: {} } as Shot);
+    const shown = simulation.picture.frames;
+    // Every third run is given up half way, so the frames before it stay beside its first rows.
+    const whole = k % 3 > 0;
+    worker.answer(0, 2, true, k);
+    expect(simulation.picture.frames).toBe(shown);
+    if (shown) expect(shown.stray[0]).not.toBe(k);
+    if (!whole) continue;
+    worker.answer(0, 4, false, k);
+    expect(simulation.picture.frames!.stray[0]).toBe(k);
+    arrays.add(simulation.picture.frames!.stray);
+  }
+  expect(arrays.size).toBeLessThanOrEqual(5);
   simulation.close();
 });

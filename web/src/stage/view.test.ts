@@ -1,0 +1,28 @@
+import { expect, it } from 'vitest';
+import { editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
+import { NOTHING } from '../sim/simulation';
+import { drawsSame, type StageView } from './view';
+
+const id = PartId.parse('tail');
+const shot = editShot(
+  makeShot({ name: 'Shot', hash: '0'.repeat(64), fileName: 'a.glb', clip: null }),
+  'test-0001',
+  'Make a chain',
+  (d) => {
+    const joints = [1, 2, 3].map((node) => ({ node, name: `tail ${node}` }));
+    d.parts[id] = makeChainPart({ id, name: 'Tail', order: 0, joints });
+  },
+).shot;
+const changed = (recipe: (d: Shot) => void): Shot =>
+  editShot(shot, 'test-0001', 'Change', (d) => recipe(d as Shot)).shot;
+const view = { shot, picture: NOTHING, frame: 3, offered: [[1, 2]] } as unknown as StageView;
+
+it('is drawn anew for what can be seen, not for a setting, nor for rows that are offered as before', () => {
+  const slid = changed((d) => void (d.parts[id]!.settings.hold = 7));
+  expect(drawsSame(view, { ...view, shot: slid, offered: [[1, 2]] })).toBe(true);
+  expect(drawsSame(view, { ...view, shot: changed((d) => void (d.parts[id]!.muted = true)) })).toBe(false);
+  expect(drawsSame(view, { ...view, offered: [[1, 3]] })).toBe(false);
+  expect(drawsSame(view, { ...view, offered: [[1, 2], [4]] })).toBe(false);
+  expect(drawsSame(view, { ...view, frame: 4 })).toBe(false);
+  expect(drawsSame(view, { ...view, picture: { ...NOTHING, version: 1 } })).toBe(false);
+});
