@@ -24,5 +24,6 @@ it('is drawn anew for what can be seen, not for a setting, nor for rows that are
   expect(drawsSame(view, { ...view, offered: [[1, 3]] })).toBe(false);
   expect(drawsSame(view, { ...view, offered: [[1, 2], [4]] })).toBe(false);
   expect(drawsSame(view, { ...view, frame: 4 })).toBe(false);
+  expect(drawsSame(view, { ...view, night: true })).toBe(false);
   expect(drawsSame(view, { ...view, picture: { ...NOTHING, version: 1 } })).toBe(false);
 });

@@ -35,6 +35,8 @@ export interface StageView {
   selectedJoints: readonly number[];
   selectedParts: readonly string[];
   hoverJoint: number | null;
+  /** The inks of night. */
+  night: boolean;
   /** Rows that a press of Make chain would take. */
   offered: readonly (readonly number[])[];
 }

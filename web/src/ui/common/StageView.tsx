@@ -63,6 +63,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   selectedJoints: v.joints,
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
+  night: v.night,
 });
 
 /** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` (in Tune) shows rows a chain could take, and colliders can be taken. */

@@ -25,6 +25,7 @@ const PLAIN = {
   selectedJoints: [],
   selectedParts: [],
   hoverJoint: null,
+  night: false,
 };
 
 /** One picture at a time, so that a long library does not crowd out the page. */
