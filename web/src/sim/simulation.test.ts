@@ -88,6 +88,6 @@ it('writes a run over frames that are not shown any more, never over those that 
     expect(simulation.picture.frames!.stray[0]).toBe(k);
     arrays.add(simulation.picture.frames!.stray);
   }
-  expect(arrays.size).toBeLessThanOrEqual(5);
+  expect(arrays.size).toBeLessThanOrEqual(4);
   simulation.close();
 });

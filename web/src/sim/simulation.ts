@@ -64,8 +64,8 @@ interface ShareState {
   sent: number;
 }
 
-/** As many frames are in use at once at most: of two pictures, fresh and from before, and those that come. */
-const MOST_FRAMES = 5;
+/** So many frames there are before the oldest is written over: a long shot of many chains has a hundred megabytes of each. */
+const MOST_FRAMES = 3;
 
 /** After this long without a row it is said that a run is under way, ms. */
 const SLOW_MS = 150;
