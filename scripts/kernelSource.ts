@@ -173,11 +173,11 @@ function taken() {
       typed(/export function bandFactor8[^]*?\n\}/.exec(band)![0]),
       typed(rows.slice(rows.indexOf('export function'))),
     ].join('\n'),
-    reals: ['HARD', 'LENGTH_TOLERANCE', 'TOUCHING_TOLERANCE', 'SLIDING', 'FRICTION_TOLERANCE'].map((k) =>
+    reals: ['HARD', 'LENGTH_TOLERANCE', 'TOUCHING_TOLERANCE', 'FRICTION_TOLERANCE'].map((k) =>
       constant(chain, k),
     ),
     wholes: [
-      ...['MOST_ITERATIONS', 'MOST_CONTACT_ITERATIONS', 'FRICTION_UPDATES', 'CONTACT_ROW'].map((k) =>
+      ...['MOST_ITERATIONS', 'MOST_CONTACT_ITERATIONS', 'FRICTION_UPDATES', 'EARLY_ITERATIONS', 'CONTACT_ROW'].map((k) =>
         constant(chain, k),
       ),
       constant(band, 'PAD8'),
@@ -297,6 +297,7 @@ const pad: i32 = PAD8;
 let g_n3: i32 = 0;
 let count: i32 = 0;
 let stuck: i32 = 0;
+let toggled: i32 = 0;
 ${globals('read', 'g_', NUMBERS, ARRAYS)}
 ${globals('readSearch', 's_', SEARCH_NUMBERS, SEARCH_ARRAYS)}
 ${globals('readAir', 'a_', AIR_NUMBERS, AIR_ARRAYS)}
@@ -410,7 +411,7 @@ ${reals.map(([k, v]) => `static const double ${k} = ${v};`).join('\n')}
 ${wholes.map(([k, v]) => `enum { ${k} = ${v} };`).join('\n')}
 enum { row = 9, pad = PAD8 };
 static double scaled[9];
-static int g_n3, count, stuck;
+static int g_n3, count, stuck, toggled;
 ${NUMBERS.map((k) => `static ${WHOLE.has(k) ? 'int' : 'double'} g_${k};`).join('\n')}
 ${ARRAYS.map((k) => `static double *g_${k};`).join('\n')}
 ${prototypes.join('\n')}

@@ -135,8 +135,8 @@ const LOOP_RUBBING_TOLERANCE = 1e-5;
 /** Share by which the most that friction holds may be off, and how often it is set anew in a step. */
 const FRICTION_TOLERANCE = 0.2;
 const FRICTION_UPDATES = 1;
-/** Stiffness kept along the direction of sliding, where the true one is 0, so that no step runs away. */
-const SLIDING = 0.05;
+/** After so many iterations it is set anew too, unless a contact has just come or gone: its load says little then. */
+const EARLY_ITERATIONS = 2;
 /** How much stiffer a hard length is than anything else in its chain: leaves 1e-7 of a step to the re-laying. */
 const HARD = 1e7;
 /** How much harder a contact is than a length, so that it gives way least: the ratio of h² between the two orders. */
@@ -248,6 +248,8 @@ export function makeChainSolver(
   const rhs = make(n3);
   let count = 0;
   let stuck = 0;
+  /** Contacts that came or went when last read. */
+  let toggled = 0;
   let rub = RUBBING_TOLERANCE;
 
   /** The part of the matrix that the shape does not change: mass, hold, all damping, and bending on its own link. */
@@ -819,10 +821,11 @@ export function makeChainSolver(
    * What each contact does at y: whether it presses, with what force, and how firmly it holds along the surface.
    * Coulomb's law by reweighting: a spring to where the point would be if it stuck, as stiff as the friction allows.
    * Asked `first`, what pressed in the step before is taken to press still, even if it would have to pull: the next answer shows.
-   * Returns how many have changed since last asked.
+   * Returns how many do not what the last Newton step took them to do.
    */
   function readContacts(first: number): number {
     let changed: number = 0;
+    toggled = 0;
     for (let k = 0; k < contacts; k++) {
       const r = k * CONTACT_ROW;
       const i = int(contact[r]!);
@@ -848,33 +851,46 @@ export function makeChainSolver(
       const gap = nx * px + ny * py + nz * pz - contact[r + 5]!;
       const was = contact[r + 12]!;
       const load = gap < 0 || (first > 0 && was > 0) ? -stiff * gap : 0;
-      const off = nx * ax + ny * ay + nz * az;
-      const tx = ax - off * nx,
-        ty = ay - off * ny,
-        tz = az - off * nz;
+      // What lets go has no grip either: pushed off by friction alone it would come and go for ever.
+      if (load === 0 && was > 0) contact[r + 19] = 0;
+      const out = nx * ax + ny * ay + nz * az;
+      const tx = ax - out * nx,
+        ty = ay - out * ny,
+        tz = az - out * nz;
       const slid = Math.sqrt(tx * tx + ty * ty + tz * tz);
       const most = contact[r + 19]!;
       const hardest = contact[r + 18]!;
       const c = load === 0 ? 0 : hardest * slid <= most ? hardest : most / slid;
-      const fx = load * nx - c * tx,
-        fy = load * ny - c * ty,
-        fz = load * nz - c * tz;
-      // Newton's step knows what presses exactly when it pressed before the step too; what rubs it does not.
-      const gx = fx - load * nx - contact[r + 14]! + was * nx,
-        gy = fy - load * ny - contact[r + 15]! + was * ny,
-        gz = fz - load * nz - contact[r + 16]! + was * nz;
+      // Newton's step knows what presses exactly when it pressed before the step too. Along the surface it took the force to
+      // follow a spring, or when sliding not to grow: how far is that from the law?
+      const held = contact[r + 11]!;
+      const slides = first === 0 && contact[r + 17]! > 0;
+      const bx = contact[r + 14]! - was * nx,
+        by = contact[r + 15]! - was * ny,
+        bz = contact[r + 16]! - was * nz;
+      const b2 = bx * bx + by * by + bz * bz;
+      const on =
+        slides && b2 > 0
+          ? (bx * (held * tx + bx) + by * (held * ty + by) + bz * (held * tz + bz)) / b2
+          : 0;
+      const gx = (held - c) * tx - on * bx,
+        gy = (held - c) * ty - on * by,
+        gz = (held - c) * tz - on * bz;
       const close = rub * load;
-      if ((load === 0) !== (was === 0) || gx * gx + gy * gy + gz * gz > close * close) changed++;
-      // Sliding on in one direction the force does not grow; turned back within the step it may stick after all.
-      const turned = tx * contact[r + 14]! + ty * contact[r + 15]! + tz * contact[r + 16]! > 0;
-      contact[r + 17] = c < hardest && !turned ? 1 : 0;
-      contact[r + 11] = c;
+      const off = gx * gx + gy * gy + gz * gz > close * close;
+      if ((load === 0) !== (was === 0)) toggled++;
+      else if (off) changed++;
+      // Sliding on in one direction the force does not grow; turned back within the step it is tried whether it sticks.
+      const turned = off && slides && tx * bx + ty * by + tz * bz > 0;
+      const firm = turned && c > 0 ? hardest : c;
+      contact[r + 17] = firm < hardest ? 1 : 0;
+      contact[r + 11] = firm;
       contact[r + 12] = load;
-      contact[r + 14] = fx;
-      contact[r + 15] = fy;
-      contact[r + 16] = fz;
+      contact[r + 14] = load * nx - firm * tx;
+      contact[r + 15] = load * ny - firm * ty;
+      contact[r + 16] = load * nz - firm * tz;
     }
-    return changed;
+    return changed + toggled;
   }
 
   /**
@@ -914,7 +930,7 @@ export function makeChainSolver(
         uy = contact[r + 15]! - load * contact[r + 3]!;
         uz = contact[r + 16]! - load * contact[r + 4]!;
         const l = Math.sqrt(ux * ux + uy * uy + uz * uz);
-        const per = l > 0 ? Math.sqrt((1 - SLIDING) * c) / l : 0;
+        const per = l > 0 ? Math.sqrt(c) / l : 0;
         ux *= per;
         uy *= per;
         uz *= per;
@@ -1003,6 +1019,7 @@ export function makeChainSolver(
         stuck = 0;
         break;
       }
+      if (contacts > 0 && toggled === 0 && pass < EARLY_ITERATIONS && updateFriction() > 0) readContacts(0);
     }
     if (coned || planar) confine();
     relay();
