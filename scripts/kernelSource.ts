@@ -173,13 +173,15 @@ function taken() {
       typed(/export function bandFactor8[^]*?\n\}/.exec(band)![0]),
       typed(rows.slice(rows.indexOf('export function'))),
     ].join('\n'),
-    reals: ['HARD', 'LENGTH_TOLERANCE', 'TOUCHING_TOLERANCE', 'FRICTION_TOLERANCE'].map((k) =>
-      constant(chain, k),
-    ),
+    reals: ['HARD', 'LENGTH_TOLERANCE', 'FRICTION_TOLERANCE'].map((k) => constant(chain, k)),
     wholes: [
-      ...['MOST_ITERATIONS', 'MOST_CONTACT_ITERATIONS', 'FRICTION_UPDATES', 'EARLY_ITERATIONS', 'CONTACT_ROW'].map((k) =>
-        constant(chain, k),
-      ),
+      ...[
+        'MOST_ITERATIONS',
+        'MOST_CONTACT_ITERATIONS',
+        'FRICTION_UPDATES',
+        'EARLY_ITERATIONS',
+        'CONTACT_ROW',
+      ].map((k) => constant(chain, k)),
       constant(band, 'PAD8'),
     ],
   };

@@ -124,8 +124,6 @@ const int = (x: number): number => x;
 
 /** Largest relative length error left before the exact re-laying; below it a further iteration changes nothing seen. */
 const LENGTH_TOLERANCE = 1e-4;
-/** And while something touches: what re-laying moves then is taken from or given to what is touched. */
-const TOUCHING_TOLERANCE = 2e-5;
 const MOST_ITERATIONS = 10;
 /** While something touches: a contact that comes or goes asks for one more. */
 const MOST_CONTACT_ITERATIONS = 24;
@@ -870,9 +868,7 @@ export function makeChainSolver(
         bz = contact[r + 16]! - was * nz;
       const b2 = bx * bx + by * by + bz * bz;
       const on =
-        slides && b2 > 0
-          ? (bx * (held * tx + bx) + by * (held * ty + by) + bz * (held * tz + bz)) / b2
-          : 0;
+        slides && b2 > 0 ? (bx * (held * tx + bx) + by * (held * ty + by) + bz * (held * tz + bz)) / b2 : 0;
       const gx = (held - c) * tx - on * bx,
         gy = (held - c) * ty - on * by,
         gz = (held - c) * tz - on * bz;
@@ -1001,7 +997,6 @@ export function makeChainSolver(
     }
     if (contacts > 0) readContacts(1);
     const most = contacts > 0 ? MOST_CONTACT_ITERATIONS : MOST_ITERATIONS;
-    const close = contacts > 0 ? TOUCHING_TOLERANCE : LENGTH_TOLERANCE;
     stuck = 1;
     let updates = 0;
     for (let pass = 0; pass < most; pass++) {
@@ -1010,7 +1005,7 @@ export function makeChainSolver(
       const error = readLinks();
       const changed = contacts > 0 ? readContacts(0) : 0;
       // Soft lengths end when the step is small; hard ones when they are kept.
-      if (changed === 0 && (soft ? pass > 0 : error < close)) {
+      if (changed === 0 && (soft ? pass > 0 : error < LENGTH_TOLERANCE)) {
         if (contacts > 0 && updates < FRICTION_UPDATES && updateFriction() > 0) {
           updates++;
           readContacts(0);
