@@ -105,7 +105,7 @@ export function Playhead() {
   return <div className="playhead" style={{ left: `${share * 100}%` }} />;
 }
 
-/** Draws into a canvas that fills its parent, again whenever `draw` changes or the size does. */
+/** Draws into a canvas that fills its parent, again whenever `draw` changes or the size does, while it is in sight. */
 export function Drawn({
   draw,
 }: {
@@ -115,8 +115,10 @@ export function Drawn({
   const paint = useRef(() => {});
   // Asking the page for it would lay the page out again each time.
   const size = useRef({ width: 0, height: 0 });
+  const inSight = useRef(true);
   useEffect(() => {
     paint.current = () => {
+      if (!inSight.current) return;
       const canvas = ref.current!;
       const { width: w, height: h } = size.current;
       const ratio = window.devicePixelRatio;
@@ -137,7 +139,18 @@ export function Drawn({
       paint.current();
     });
     observer.observe(ref.current!);
-    return () => observer.disconnect();
+    const watch = new IntersectionObserver(
+      (entries) => {
+        inSight.current = entries.at(-1)!.isIntersecting;
+        paint.current();
+      },
+      { rootMargin: '200px' },
+    );
+    watch.observe(ref.current!);
+    return () => {
+      observer.disconnect();
+      watch.disconnect();
+    };
   }, []);
   return <canvas ref={ref} />;
 }
