@@ -192,3 +192,34 @@ test('settings are carried: copied to another chain and shot, kept as a preset, 
   });
   await expect(page.getByText('notes.json is not an Oscillum preset')).toBeVisible();
 });
+
+test('the stage shows a run that is over just as it would draw it anew, though it was drawn with the first rows', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0001/tune?frame=30');
+  await page.getByRole('button', { name: 'Select Plume, left' }).click();
+  await laneNumbers(page, 'Plume, left');
+  let now = await run(page);
+  const stage = page.getByTestId('stage');
+  const ink = () =>
+    stage
+      .locator('canvas')
+      .last()
+      .evaluate((c: HTMLCanvasElement) => c.toDataURL());
+  const slider = page.getByRole('slider', { name: 'Hold', exact: true });
+  const seen = [await ink()];
+  for (let k = 0; k < 4; k++) {
+    await slider.press('ArrowRight');
+    now = await newer(page, now);
+    await expect(stage).toHaveAttribute('data-drawn-run', String(now));
+    await expect(stage).toHaveAttribute('data-drawn-whole', 'true');
+    seen.push(await ink());
+  }
+  // Each movement is seen, and all of it.
+  expect(new Set(seen).size).toBe(seen.length);
+  const ghost = page.getByRole('button', { name: 'Ghost', exact: true });
+  await ghost.click();
+  await expect.poll(ink).not.toBe(seen.at(-1));
+  await ghost.click();
+  await expect.poll(ink).toBe(seen.at(-1));
+});

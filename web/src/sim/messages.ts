@@ -13,7 +13,8 @@ export interface Trouble {
 
 export type ToWorker =
   | { kind: 'open'; job: number; fileName: string; bytes: ArrayBuffer }
-  | { kind: 'simulate'; job: number; shot: Shot; share: Share }
+  /** `look`: the last frame that is seen meanwhile. */
+  | { kind: 'simulate'; job: number; shot: Shot; share: Share; look: number }
   | { kind: 'hand off'; job: number; shot: Shot; plan: HandOffPlan }
   | { kind: 'fit colliders'; job: number; shot: Shot }
   | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }

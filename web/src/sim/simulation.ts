@@ -122,8 +122,8 @@ export class Simulation {
     return answer.character;
   }
 
-  /** Simulates this shot as soon as may be; the latest call wins. */
-  simulate(shot: Shot): void {
+  /** Simulates this shot as soon as may be; the latest call wins. First rows come when they reach as far as frame `look`. */
+  simulate(shot: Shot, look = -Infinity): void {
     this.current = ++this.lastJob;
     // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
     this.latest = { ...this.latest, running: true, trouble: null };
@@ -141,7 +141,7 @@ export class Simulation {
       ...{ done: 0, finished: false, early: false, start: null, advice: null, began: 0, sent: 0 },
     }));
     this.workers.forEach((_, index) =>
-      this.send({ kind: 'simulate', job: this.current, shot, share: { index, of } }, index),
+      this.send({ kind: 'simulate', job: this.current, shot, share: { index, of }, look }, index),
     );
   }
 

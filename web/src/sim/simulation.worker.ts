@@ -53,7 +53,10 @@ const REST_MS = 120;
  */
 const SEND_MS = 40;
 const SEND_GROWTH = 10;
-/** A run that the last one says is over this soon gives a first look to the stage alone: drawing all would only hold it up. */
+/**
+ * A run that the last one says is over this soon gives a first look to the stage alone, once all is there that it shows:
+ * drawing more would only hold the run up.
+ */
 const SOON_MS = 250;
 const EARLY_MS = 5;
 /** And one that is over this soon none. */
@@ -109,7 +112,12 @@ async function loadDecoders(json: { extensionsUsed?: string[] | undefined }): Pr
 /** A clock that all workers share, ms. */
 const clock = () => performance.timeOrigin + performance.now();
 
-async function runSimulation({ job, shot, share }: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
+async function runSimulation({
+  job,
+  shot,
+  share,
+  look,
+}: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
   newest = job;
   await breathe();
   if (newest !== job || !character) return;
@@ -130,7 +138,9 @@ async function runSimulation({ job, shot, share }: Extract<ToWorker, { kind: 'si
       post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
     }
     const now = performance.now();
-    if (step.done || (frames.done > sent && now > sendAt)) {
+    if (now > start + SOON_MS) early = false;
+    const seen = !early || frames.first + frames.done > look;
+    if (step.done || (frames.done > sent && now > sendAt && seen)) {
       const rows = packRows(frames, columns, sent, frames.done);
       const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
       const finished = step.done === true;

@@ -4,9 +4,7 @@ import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
 import { colliderOutlines, rowNow } from './outlines';
 import { C, disc, dot, line, THIN, thinLines, type InkScene } from './pen';
-
-/** Frames a trail reaches back and ahead. */
-const TRAIL = 24;
+import { TRAIL } from './view';
 
 /** Draws the ink layer: source ghost, trails, joints, and what is selected or offered. */
 export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {

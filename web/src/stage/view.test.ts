@@ -1,7 +1,8 @@
 import { expect, it } from 'vitest';
 import { editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
+import type { Frames } from '@oscillum/core/simulate';
 import { NOTHING } from '../sim/simulation';
-import { drawsSame, type StageView } from './view';
+import { drawsSame, hasDrawn, lastDrawn, TRAIL, type StageView } from './view';
 
 const id = PartId.parse('tail');
 const shot = editShot(
@@ -26,4 +27,21 @@ it('is drawn anew for what can be seen, not for a setting, nor for rows that are
   expect(drawsSame(view, { ...view, frame: 4 })).toBe(false);
   expect(drawsSame(view, { ...view, night: true })).toBe(false);
   expect(drawsSame(view, { ...view, picture: { ...NOTHING, version: 1 } })).toBe(false);
+});
+
+it('is not drawn anew for more rows of a run than it looks at', () => {
+  const frames = { first: 10, count: 100, done: 100 } as Frames;
+  const shown = { ...view, frame: 20, picture: { ...NOTHING, frames, version: 7 } };
+  // The trail ends on frame 32, the 23rd of the range.
+  expect(lastDrawn(20)).toBe(20 + TRAIL / 2);
+  expect(hasDrawn({ frames, version: 7, done: 23 }, shown)).toBe(true);
+  expect(hasDrawn({ frames, version: 7, done: 22 }, shown)).toBe(false);
+  expect(hasDrawn({ frames, version: 7, done: 23 }, { ...shown, frame: 21 })).toBe(false);
+  // At the end of the range there is no more than all.
+  expect(hasDrawn({ frames, version: 7, done: 100 }, { ...shown, frame: 108 })).toBe(true);
+  // The same frames are written over by later runs; those of another shot, or none, are never there.
+  expect(hasDrawn({ frames, version: 6, done: 100 }, shown)).toBe(false);
+  expect(hasDrawn({ frames: { ...frames }, version: 7, done: 100 }, shown)).toBe(false);
+  expect(hasDrawn(null, shown)).toBe(false);
+  expect(hasDrawn({ frames: null, version: 0, done: 0 }, view)).toBe(false);
 });

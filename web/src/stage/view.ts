@@ -41,6 +41,26 @@ export interface StageView {
   offered: readonly (readonly number[])[];
 }
 
+/** Frames a trail reaches back, and half as many ahead. */
+export const TRAIL = 24;
+
+/** The last frame of which anything is drawn when the stage shows this one. */
+export const lastDrawn = (frame: number): number => Math.round(frame) + TRAIL / 2;
+
+/** Of which run the stage was drawn last, and how many of its rows there were. */
+export interface DrawnRows {
+  readonly frames: Picture['frames'];
+  readonly version: number;
+  readonly done: number;
+}
+
+/** Whether all the rows that a view shows were there already when the stage was drawn last. */
+export function hasDrawn(drawn: DrawnRows | null, { picture, frame }: StageView): boolean {
+  const { frames, version } = picture;
+  if (!drawn || !frames || drawn.frames !== frames || drawn.version !== version) return false;
+  return drawn.done >= Math.min(frames.count, lastDrawn(frame) + 1 - frames.first);
+}
+
 /** Whether two shots look the same but for what is in their frames: settings alone change nothing that is drawn. */
 function looksSame(a: Shot, b: Shot): boolean {
   if (a === b) return true;

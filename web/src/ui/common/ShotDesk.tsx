@@ -8,6 +8,7 @@ import { asTaken, partsInOrder, type Shot } from '@oscillum/core/model';
 import { call, CallError } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
 import type { Stage } from '../../stage/stage';
+import { lastDrawn } from '../../stage/view';
 import { shotSlice } from '../../state/shot';
 import { selectShot, useAppDispatch, useAppEntries, useAppSelector, type State } from '../../state/store';
 import { openShot } from '../../state/sync';
@@ -181,7 +182,7 @@ function useSimulated(simulation: Simulation): void {
       const key = JSON.stringify({ ...shot, name: '', takes: {}, keys: null, refine: null });
       if (key === last) return;
       last = key;
-      simulation.simulate(shot);
+      simulation.simulate(shot, lastDrawn(state.view.frame));
     };
     look();
     return store.subscribe(look);
