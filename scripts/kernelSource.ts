@@ -28,7 +28,7 @@ export const ARRAYS =
 /** The same of search.ts. */
 const SEARCH_NUMBERS = 'links bodies room h length'.split(' ');
 const SEARCH_ARRAYS =
-  'x v fall source thick table pressed minded ahead clear nearby gone drift way seen stood near segment start end found out'.split(
+  'x v fall source thick table pressed minded ahead clear nearby gone drift way seen stood near best segment start end found out'.split(
     ' ',
   );
 
@@ -203,7 +203,9 @@ function takenSearch() {
     ].join('\n'),
     reals: [
       constant(shapes, 'GOLDEN'),
-      ...['SURE', 'STRIKE_STEP', 'PRESS_STEP', 'ROOT_PART', 'GROWN'].map((k) => constant(search, k)),
+      ...['SURE', 'STRIKE_STEP', 'PRESS_STEP', 'ROOT_PART', 'GROWN', 'CLOSE', 'PRESSED_CLOSE'].map((k) =>
+        constant(search, k),
+      ),
     ],
     wholes: [
       constant(shapes, 'SECTIONS'),

@@ -60,6 +60,12 @@ const GROWN = 0.6;
 const SURE = 1e-4;
 /** Steps of conservative advancement; each comes nearer by at least half of what is left on smooth shapes. */
 const ADVANCES = 24;
+/**
+ * It ends where no more than this share of the link's way is left; and for what pressed already on what does not give
+ * way, sooner: sliding along, it would creep on without end, and nothing hangs on the moment.
+ */
+const CLOSE = 1e-3;
+const PRESSED_CLOSE = 0.02;
 
 const int = (x: number): number => x;
 
@@ -115,6 +121,7 @@ export function makeSearch(
   const seen = make(3 * (links + 1));
   const stood = make(7 * bodies);
   const near = make(5);
+  const best = make(5);
   const segment = make(6);
   const start = make(6);
   const end = make(6);
@@ -182,6 +189,11 @@ export function makeSearch(
     const a = nx * (start[0]! - end[0]!) + ny * (start[1]! - end[1]!) + nz * (start[2]! - end[2]!);
     const z = nx * (start[3]! - end[3]!) + ny * (start[4]! - end[4]!) + nz * (start[5]! - end[5]!);
     return a > z ? a : z;
+  }
+
+  /** Keeps what was measured last, while more is. */
+  function keepNearest(): void {
+    for (let c = 0; c < 5; c++) best[c] = near[c]!;
   }
 
   function write(entry: number, i: number, b: number, gap: number, first: number, thickness: number): void {
@@ -325,6 +337,14 @@ export function makeSearch(
             continue;
           }
         }
+        if (Number.isNaN(rooted) && i > 0) {
+          // The root is off by no more than the part of the first link that is not minded.
+          const ex = x[3]! - x[0]!,
+            ey = x[4]! - x[1]!,
+            ez = x[5]! - x[2]!;
+          const inner = ROOT_PART * Math.sqrt(ex * ex + ey * ey + ez * ez);
+          if (clear[b]! - drift[0]! - gone[b]! - inner > thick[0]!) rooted = 0;
+        }
         if (Number.isNaN(rooted)) {
           pointToBody(segment, 0, table, r + 6, x, 0);
           for (let c = 0; c < 3; c++) segment[3 + c] = segment[c]!;
@@ -379,39 +399,41 @@ export function makeSearch(
         let hits = gap <= 0;
         // What goes away from what it does not press on need not be watched on its way.
         let leaves = false;
+        const yields = table[r + 5]! > 0;
         if (gap > 0) {
           let comes = approach(b, heads);
           leaves = pressed[pair]! === 0 && comes <= 0;
           let t: number = 0;
           let left = gap;
-          // Where `near` was measured last.
-          let measured: number = 0;
-          for (let k = 0; k < ADVANCES && t < 1 && left > 1e-3 * heads; k++) {
-            t += left / Math.max(comes, 1e-12);
+          const close = (pressed[pair]! > 0 && !yields ? PRESSED_CLOSE : CLOSE) * heads;
+          keepNearest();
+          for (let k = 0; k < ADVANCES && t < 1 && left > close; k++) {
+            // Nothing comes nearer than it is now.
+            if (comes <= 0) t = 1;
+            else t += left / comes;
             if (t >= 1) break;
             left = distanceAt(b, t) - thickness;
             comes = approach(b, heads);
-            measured = t;
             if (left < closest) {
               closest = left;
               first = t;
+              keepNearest();
             }
           }
           hits = t < 1;
           // What only passes by is minded where it comes nearest, for the lengths may yet turn it aside.
-          if (!hits) {
+          if (!hits && comes > 0) {
             left = distanceAt(b, 1) - thickness;
-            measured = 1;
             if (left < closest) {
               closest = left;
               first = 1;
+              keepNearest();
             }
           }
-          if (first !== measured) distanceAt(b, first);
+          for (let c = 0; c < 5; c++) near[c] = best[c]!;
         }
         if (closest < 0.5 * heads && !leaves)
           hurry = Math.max(hurry, heads / Math.sqrt(Math.max(own, 1e-18)));
-        const yields = table[r + 5]! > 0;
         if (yields && hits)
           parts = Math.max(parts, Math.ceil(h / (pressed[pair]! > 0 ? PRESS_STEP : STRIKE_STEP)));
         if (used < room) {
@@ -462,6 +484,7 @@ export function makeSearch(
     seen,
     stood,
     near,
+    best,
     segment,
     start,
     end,
