@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
+import type { Shot } from '@oscillum/core/model';
 import { freshShot, laneNumbers, newer, run, saved } from './desk';
 
 test('response handles, presets, keys and anchors in the lane, takes looked at and returned to', async ({
@@ -224,4 +225,27 @@ test('the stage shows a run that is over just as it would draw it anew, though i
   await expect.poll(ink).not.toBe(seen.at(-1));
   await ghost.click();
   await expect.poll(ink).toBe(seen.at(-1));
+});
+
+test('a lane out of sight is drawn when it comes into sight, with what has changed meanwhile', async ({
+  page,
+}) => {
+  await page.setViewportSize({ width: 1280, height: 640 });
+  const id = await freshShot(page, 'Stride away');
+  const { shot } = (await (await page.request.get(`/api/shots/${id}`)).json()) as { shot: Shot };
+  await page.goto(`/shot/${id}/tune?parts=${Object.keys(shot.parts).join(',')}`);
+  const lanes = page.locator('.lane');
+  await lanes.first().getByTestId('lane-numbers').filter({ hasText: 'strays' }).waitFor();
+  const last = lanes.last();
+  await expect(last).not.toBeInViewport();
+  const ink = () => last.locator('canvas').evaluate((c: HTMLCanvasElement) => c.toDataURL());
+  const before = await ink();
+  const numbers = await last.getByTestId('lane-numbers').textContent();
+  const now = await run(page);
+  await page.getByRole('slider', { name: 'Hold', exact: true }).press('ArrowRight');
+  await newer(page, now);
+  expect(await last.getByTestId('lane-numbers').textContent()).not.toBe(numbers);
+  expect(await ink()).toBe(before);
+  await last.scrollIntoViewIfNeeded();
+  await expect.poll(ink).not.toBe(before);
 });
