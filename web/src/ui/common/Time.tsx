@@ -139,13 +139,10 @@ export function Drawn({
       paint.current();
     });
     observer.observe(ref.current!);
-    const watch = new IntersectionObserver(
-      (entries) => {
-        inSight.current = entries.at(-1)!.isIntersecting;
-        paint.current();
-      },
-      { rootMargin: '200px' },
-    );
+    const watch = new IntersectionObserver((entries) => {
+      inSight.current = entries.at(-1)!.isIntersecting;
+      paint.current();
+    });
     watch.observe(ref.current!);
     return () => {
       observer.disconnect();
