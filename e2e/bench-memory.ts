@@ -10,6 +10,8 @@ const base = process.argv[2]!;
 const at = process.argv.indexOf('--minutes');
 const minutes = at > 0 ? Number(process.argv[at + 1]) : 20;
 const json = process.argv.includes('--json');
+/** After 5 s half of what the process has is still free memory that it keeps; after 20 it is given back. */
+const SETTLE_MS = 25_000;
 
 const { bytes, touching } = await benchFile(10, 10);
 const post = async (path: string, body: BodyInit, type: string) =>
@@ -42,9 +44,9 @@ try {
   const collected = async () => {
     for (const worker of page.workers()) await worker.evaluate('globalThis.gc()');
     await session.send('HeapProfiler.collectGarbage');
-    // What is free but kept for later is given back, as when memory is short: what is left is held.
+    // What is free but kept for later is given back, as when memory is short, though not at once: what is left is held.
     await session.send('Memory.simulatePressureNotification', { level: 'critical' });
-    await page.waitForTimeout(5000);
+    await page.waitForTimeout(SETTLE_MS);
     const { usedSize } = await session.send('Runtime.getHeapUsage');
     const resident = renderers.map((pid) =>
       Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]),
@@ -70,6 +72,7 @@ try {
   await tune(60_000);
   const start = await collected();
   const samples = [start];
+  if (!json) console.log('0 min', start);
   let moves = 0;
   const rounds = Math.max(1, Math.round(minutes / 4));
   for (let k = 0; k < rounds; k++) {
