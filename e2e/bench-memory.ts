@@ -10,8 +10,8 @@ const base = process.argv[2]!;
 const at = process.argv.indexOf('--minutes');
 const minutes = at > 0 ? Number(process.argv[at + 1]) : 20;
 const json = process.argv.includes('--json');
-/** After 5 s half of what the process has is still free memory that it keeps; after 20 it is given back. */
-const SETTLE_MS = 25_000;
+/** Free memory is kept for half a minute and more: after 5 s that is half of what the process has. */
+const SETTLE_MS = 60_000;
 
 const { bytes, touching } = await benchFile(10, 10);
 const post = async (path: string, body: BodyInit, type: string) =>
