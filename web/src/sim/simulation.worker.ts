@@ -59,6 +59,8 @@ const SEND_GROWTH = 10;
  */
 const SOON_MS = 250;
 const EARLY_MS = 5;
+/** Before the page says that a run is under way. */
+const LATE_MS = 100;
 /** And one that is over this soon none. */
 const AT_ONCE_MS = 40;
 /** A long run still fills in before the eye. */
@@ -138,8 +140,7 @@ async function runSimulation({
       post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
     }
     const now = performance.now();
-    if (now > start + SOON_MS) early = false;
-    const seen = !early || frames.first + frames.done > look;
+    const seen = !early || frames.first + frames.done > look || now > start + LATE_MS;
     if (step.done || (frames.done > sent && now > sendAt && seen)) {
       const rows = packRows(frames, columns, sent, frames.done);
       const buffers = Object.values(rows).flatMap((a: unknown) => (ArrayBuffer.isView(a) ? [a.buffer] : []));
