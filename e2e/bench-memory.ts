@@ -3,15 +3,28 @@ import { chromium } from '@playwright/test';
 import { benchFile } from '@oscillum/demo';
 
 /**
- * Tunes ten chains without a pause for some minutes (20, or as many as are asked) and prints how much memory the page
- * and its workers hold after collection, at the start and every few minutes.
+ * Tunes ten chains without a pause for some minutes (20, or as many as are asked) and prints, at the start and every
+ * few minutes and always after collection: the page's heap, all that the page and its workers hold, and what the
+ * system has given their process.
  */
 const base = process.argv[2]!;
 const at = process.argv.indexOf('--minutes');
 const minutes = at > 0 ? Number(process.argv[at + 1]) : 20;
 const json = process.argv.includes('--json');
-/** Free memory is kept for half a minute and more: after 5 s that is half of what the process has. */
-const SETTLE_MS = 60_000;
+
+/** Part of the browser's account of one process; sizes in bytes, written to base 16. */
+interface MemoryDump {
+  ph: string;
+  pid: number;
+  args: { dumps: { allocators?: Record<string, { attrs: { size?: { value: string } } }> } };
+}
+/** What a process has in use: heaps of the page and its workers, the page's nodes, buffers, everything native. */
+const HELD = [
+  'v8',
+  'blink_gc/main/allocated_objects',
+  'partition_alloc/allocated_objects',
+  'malloc/allocated_objects',
+];
 
 const { bytes, touching } = await benchFile(10, 10);
 const post = async (path: string, body: BodyInit, type: string) =>
@@ -39,21 +52,51 @@ try {
   await page.goto(`${base}/shot/${id}/tune?parts=${Object.keys(touching.parts).join(',')}`);
   await page.getByTestId('lane-numbers').first().filter({ hasText: 'strays' }).waitFor();
   const session = await page.context().newCDPSession(page);
-  const { processInfo } = await (await browser.newBrowserCDPSession()).send('SystemInfo.getProcessInfo');
+  const whole = await browser.newBrowserCDPSession();
+  const { processInfo } = await whole.send('SystemInfo.getProcessInfo');
   const renderers = processInfo.filter((p) => p.type === 'renderer').map((p) => p.id);
+  /** The browser's own account of its memory, taken after every heap of every process has been collected. */
+  const account = async (): Promise<MemoryDump[]> => {
+    const events: MemoryDump[] = [];
+    const take = ({ value }: { value: object[] }) => events.push(...(value as MemoryDump[]));
+    whole.on('Tracing.dataCollected', take);
+    await whole.send('Tracing.start', {
+      traceConfig: {
+        includedCategories: ['disabled-by-default-memory-infra'],
+        excludedCategories: ['*'],
+        memoryDumpConfig: {},
+      },
+    });
+    const { success } = await whole.send('Tracing.requestMemoryDump', {
+      deterministic: true,
+      levelOfDetail: 'detailed',
+    });
+    const complete = new Promise((resolve) => whole.once('Tracing.tracingComplete', resolve));
+    await whole.send('Tracing.end');
+    await complete;
+    whole.off('Tracing.dataCollected', take);
+    if (!success) throw new Error('The browser gave no account of its memory');
+    return events.filter((event) => event.ph === 'v' && event.args.dumps.allocators);
+  };
   const collected = async () => {
     for (const worker of page.workers()) await worker.evaluate('globalThis.gc()');
-    await session.send('HeapProfiler.collectGarbage');
-    // What is free but kept for later is given back, as when memory is short, though not at once: what is left is held.
-    // Only a change of level is told on, so it falls first.
-    for (const level of ['moderate', 'critical'] as const)
-      await session.send('Memory.simulatePressureNotification', { level });
-    await page.waitForTimeout(SETTLE_MS);
-    const { usedSize } = await session.send('Runtime.getHeapUsage');
+    const dumps = await account();
+    const size = (dump: MemoryDump, name: string) =>
+      parseInt(dump.args.dumps.allocators![name]?.attrs.size?.value ?? '0', 16) / 2 ** 20;
+    const held = renderers.map((pid) =>
+      dumps
+        .filter((dump) => dump.pid === pid)
+        .reduce((sum, dump) => sum + HELD.reduce((s, n) => s + size(dump, n), 0), 0),
+    );
     const resident = renderers.map((pid) =>
       Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]),
     );
-    return { page: usedSize / 2 ** 20, process: Math.max(...resident) / 1024 };
+    const { usedSize } = await session.send('Runtime.getHeapUsage');
+    return {
+      heap: usedSize / 2 ** 20,
+      held: Math.max(...held),
+      process: Math.max(...resident) / 1024,
+    };
   };
   const tune = async (ms: number) =>
     page.evaluate(async (until) => {
@@ -86,9 +129,11 @@ try {
   const result = {
     minutes,
     moves,
-    'MB.page.growth': end.page - start.page,
+    'MB.heap.growth': end.heap - start.heap,
+    'MB.held.growth': end.held - start.held,
     'MB.process.growth': end.process - start.process,
-    'MB.page': end.page,
+    'MB.heap': end.heap,
+    'MB.held': end.held,
     'MB.process': end.process,
   };
   console.log(json ? JSON.stringify(result, null, 1) : result);

@@ -25,9 +25,10 @@ export const JointTree = memo(function JointTree() {
   const scroller = useRef<HTMLDivElement>(null);
 
   const owner = useMemo(() => {
-    const out = new Map<number, string>();
+    const out = new Map<number, { part: string; first: boolean }>();
     for (let i = 0; i < owned.length; i += 2)
-      for (const j of owned[i] as readonly JointRef[]) out.set(j.node, owned[i + 1] as string);
+      for (const [k, j] of (owned[i] as readonly JointRef[]).entries())
+        out.set(j.node, { part: owned[i + 1] as string, first: k === 0 });
     return out;
   }, [owned]);
   const lines = useMemo(
@@ -114,12 +115,14 @@ export const JointTree = memo(function JointTree() {
           {rows.getVirtualItems().map((item) => {
             const l = lines[item.index]!;
             const chosen = selected.includes(l.node);
+            const of = owner.get(l.node);
             return (
               <div
                 key={l.node}
                 role="treeitem"
                 data-node={l.node}
                 className="joint"
+                title={of && `Moves with ${of.part}`}
                 tabIndex={chosen || (selected.length === 0 && item.index === 0) ? 0 : -1}
                 aria-selected={chosen}
                 aria-level={l.depth + 1}
@@ -156,7 +159,13 @@ export const JointTree = memo(function JointTree() {
                   {l.kids ? (closed.has(l.node) ? '▸' : '▾') : ''}
                 </span>
                 {character.nodes[l.node]!.name}
-                {owner.has(l.node) && <span className="of">{owner.get(l.node)}</span>}
+                {/* Said once, at its root: beside a deep joint there is no room to say it again. */}
+                {of &&
+                  (of.first ? (
+                    <span className="of">{of.part}</span>
+                  ) : (
+                    <span className="of-dot" aria-hidden />
+                  ))}
               </div>
             );
           })}

@@ -177,6 +177,7 @@ export const TimeBar = memo(function TimeBar() {
           (n) => (n / (to - from)) * w > 42,
         ) ?? 5000;
       g.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+      let free = 0;
       for (let f = Math.ceil(from / every) * every; f <= to; f += every) {
         const x = at(f) * w;
         g.strokeStyle = C.line;
@@ -186,7 +187,11 @@ export const TimeBar = memo(function TimeBar() {
         g.stroke();
         g.fillStyle = C['ink-2'];
         const text = String(f);
-        g.fillText(text, Math.max(2, Math.min(x + 3, w - g.measureText(text).width - 2)), h - 12);
+        const { width } = g.measureText(text);
+        const left = Math.max(2, Math.min(x + 3, w - width - 2));
+        if (left < free) continue;
+        g.fillText(text, left, h - 12);
+        free = left + width + 6;
       }
     },
     // Night and day draw in other inks.
