@@ -76,6 +76,19 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   await expect(page.getByLabel('Anchor poses')).toHaveValue('60:8/8');
 });
 
+test('the first steps are told on a shot where something moves, until they are known', async ({ page }) => {
+  const steps = page.getByRole('note', { name: 'First steps' });
+  await page.goto('/shot/demoshot0003/tune');
+  await expect(page.getByText('Click the first joint of a tail')).toBeVisible();
+  await expect(steps).toBeHidden();
+  await page.goto('/shot/demoshot0001/tune');
+  await steps.getByRole('button', { name: 'got it' }).click();
+  await expect(steps).toBeHidden();
+  await page.reload();
+  await laneNumbers(page, 'Crest');
+  await expect(steps).toBeHidden();
+});
+
 test('a chain is grabbed on the stage and shaken while it plays; the pull is let go, or kept and undone', async ({
   page,
 }) => {

@@ -1,6 +1,7 @@
 import { acos } from '../math/index';
 import {
   CHAIN_SETTING_KEYS,
+  droop,
   Force,
   ForceId,
   partsInOrder,
@@ -15,6 +16,7 @@ export interface Diagnosis {
   readonly cause:
     | 'nothing to follow'
     | 'not settled'
+    | 'gravity outweighs it'
     | 'damping hides the swing'
     | 'starts inside'
     | 'passes through'
@@ -45,6 +47,11 @@ const LEAST_TURN = 3;
 /** Frames that count as the start, and the share of the length a tip may move against its source in them. */
 const START = 3;
 const UNSETTLED = 0.02;
+/** Tangent of the droop from which a chain hangs more than it holds, and the one its remedy leaves. */
+const HANGS = 1;
+const STANDS = 0.25;
+/** Share of its length by which the tip then strays. */
+const HANGING = 0.4;
 /** From this damping on, an overshoot under 1 % is all there is. */
 const HIDING = 0.9;
 /** Depth inside a collider, as a share of the chain's length, that an eye sees. */
@@ -155,6 +162,21 @@ function diagnosePart(
         { kind: 'shot', set: { start: 'settled' } },
       );
   }
+  const pull = shot.gravityKeys.length > 0 || keyed('gravity') ? 0 : settings.gravity * norm(shot.gravity);
+  const held = (settings.hold > 0 || settings.bend > 0) && !keyed('hold') && !keyed('bend');
+  const down = held ? droop(length, pull, settings.hold, settings.bend) : 0;
+  let stray = 0;
+  for (let f = 0; f < frames.count; f++) stray += frames.tipStray[f * c + chain]! / frames.count;
+  if (down > HANGS && stray > HANGING * length) {
+    const fits = Number(((settings.gravity * STANDS) / down).toPrecision(2));
+    say(
+      'gravity outweighs it',
+      range,
+      `${part.name} is ${cm(length)} long: gravity pulls it down ${down.toPrecision(2)} times as hard as hold and bend keep it up.`,
+      `Set gravity to ${fits} ×`,
+      { kind: 'setting', key: 'gravity', value: fits },
+    );
+  }
   if (settings.damping >= HIDING && (settings.hold > 0 || settings.bend > 0) && !keyed('damping'))
     say(
       'damping hides the swing',
@@ -216,6 +238,8 @@ function diagnosePart(
   }
   return out;
 }
+
+const norm = ([x, y, z]: readonly [number, number, number]) => Math.sqrt(x * x + y * y + z * z);
 
 const cm = (m: number) => `${(100 * m).toFixed(1)} cm`;
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
-import { Collider, editShot, type Shot } from '../model/index';
+import { chainSettingsFor, Collider, editShot, type Shot } from '../model/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
 import {
@@ -150,6 +150,21 @@ describe('diagnoses', () => {
   it('a start that is not settled', () => {
     const c = makeRow(links, 0.4, 1, still, { direction: [1, 0, 0] });
     cured(c, rowShot(c, { hold: 0.3, bend: 0.3, travel: 150 }), 'not settled');
+  });
+  it('gravity that a short chain cannot hold against, cured by less of it', () => {
+    const mouse = makeRow(links, 0.02, 1.5, sway, { direction: [1, 0, 0] });
+    cured(mouse, rowShot(mouse, {}), 'gravity outweighs it');
+    const limp = { hold: 0, bend: 0, damping: 0.3 };
+    expect(causes(mouse, rowShot(mouse, limp, { preRoll: 30 })), 'on purpose').toEqual([]);
+    const hanging = makeRow(links, 0.02, 1.5, sway);
+    expect(causes(hanging, rowShot(hanging, {}, { preRoll: 10 })), 'its source hangs').toEqual([]);
+  });
+  it('a new chain holds its shape, whatever its size', () => {
+    for (const length of [0.005, 0.02, 0.4, 30]) {
+      const c = makeRow(links, length, 1.5, still, { direction: [1, 0, 0] });
+      const f = simulateAll(c, { ...rowShot(c, chainSettingsFor(length)), start: 'settled' });
+      expect(Math.max(...f.tipStray) / length, `${length} m`).toBeLessThan(0.3);
+    }
   });
   it('damping that hides the swing, a delay that is too long, a frequency no frame can show', () => {
     cured(swaying, rowShot(swaying, { damping: 1.5 }), 'damping hides the swing');

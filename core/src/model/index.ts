@@ -6,6 +6,8 @@ export {
   ChainSettings,
   initialChainSettings,
   chainSettingsFor,
+  droop,
+  sliderOf,
   type ChainSettingKey,
   type SettingGroup,
   type SettingInfo,

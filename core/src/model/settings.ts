@@ -257,11 +257,39 @@ export type ChainSettings = z.infer<typeof ChainSettings>;
 
 export const initialChainSettings = (): ChainSettings => ChainSettings.parse({});
 
-/** Settings of a chain of this length (m) to begin with: what has a size takes it from the chain's own. */
-export const chainSettingsFor = (length: number): ChainSettings => ({
-  ...initialChainSettings(),
-  thickness: Number((length * 0.02).toPrecision(2)),
-});
+/** Length (m) below which gravity would bend a new chain down by more than 16°, and more the shorter it is. */
+const DROOPS_BELOW = 0.15;
+
+/**
+ * Settings of a chain of this length (m) to begin with: what has a size takes it from the chain's own, and the short
+ * ones get less gravity, so that a mouse begins as much in shape as a bird.
+ */
+export const chainSettingsFor = (length: number): ChainSettings => {
+  const initial = initialChainSettings();
+  return {
+    ...initial,
+    gravity: Number((initial.gravity * Math.min(1, length / DROOPS_BELOW)).toPrecision(2)),
+    thickness: Number((length * 0.02).toPrecision(2)),
+  };
+};
+
+/**
+ * How far gravity (m/s²) bends an even, level chain of this length (m) down, as the tangent of the angle, roughly: its
+ * share of the gravity in which a hanging chain would swing as fast as this one does by hold and bend (Hz), by the
+ * first mode of a hanging chain, 1.2024 √(g/L) rad/s. Infinite where nothing holds it.
+ */
+export const droop = (length: number, gravity: number, hold: number, bend: number): number =>
+  gravity / (length * ((2 * Math.PI) / 1.2024) ** 2 * (hold * hold + bend * bend));
+
+/**
+ * Slider of a setting on a chain of this length (m): range and step. The table's lengths suit a chain of half a metre;
+ * for others they are ten, a hundred … times as large or small.
+ */
+export function sliderOf(info: SettingInfo, length: number): { min: number; max: number; step: number } {
+  const times = info.unit === 'm' && length > 0 ? 10 ** Math.round(Math.log10(length / 0.5)) : 1;
+  const rounded = (v: number) => Number((v * times).toPrecision(6));
+  return { min: rounded(info.sliderMin), max: rounded(info.sliderMax), step: rounded(info.step) };
+}
 
 const keyed = (key: ChainSettingKey) => {
   const s = CHAIN_SETTINGS[key];

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import { readAmount } from './amount';
+import { amountText, readAmount } from './amount';
 
 /**
  * Text being typed into a box. Enter or leaving takes it; Enter also leaves the box, so that the desk has the keyboard
@@ -58,7 +58,7 @@ export function NumberBox({
     const n = readAmount(text, unit, value);
     return n === null || (whole && !Number.isInteger(n)) ? null : n;
   };
-  const shown = value === null ? '' : String(Number(value.toFixed(digits)));
+  const shown = value === null ? '' : amountText(value, digits);
   const { typed, box } = useTyping((text) => {
     const n = read(text);
     if (n !== null && text !== shown) onSet(n);

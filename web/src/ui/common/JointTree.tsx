@@ -132,7 +132,7 @@ export const JointTree = memo(function JointTree() {
                   top: item.start,
                   left: 0,
                   right: 0,
-                  paddingLeft: 8 + Math.min(l.depth, 12) * 11,
+                  paddingLeft: 8 + Math.min(l.depth, 12) * 9,
                 }}
                 onClick={(e) => pick(l.node, e.shiftKey || e.ctrlKey || e.metaKey)}
                 onKeyDown={(e) =>

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { readAmount } from './amount';
+import { amountText, readAmount } from './amount';
 
 test('numbers are read with units, commas and arithmetic, in the unit of the setting', () => {
   expect(readAmount('3,5', 'Hz', null)).toBe(3.5);
@@ -21,4 +21,13 @@ test('what begins with an operator and = works on the present value', () => {
 test('nonsense, other quantities and calls are refused', () => {
   for (const text of ['', 'abc', '3 kg', '1/0', 'import(1)', '{}', '[1]', 'x = 3', '3 +'])
     expect(readAmount(text, 'm', 1), text).toBeNull();
+});
+
+test('numbers are shown short, and small ones are not lost', () => {
+  expect(amountText(0.1 + 0.2, 3)).toBe('0.3');
+  expect(amountText(0.00036, 3)).toBe('0.00036');
+  expect(amountText(0.00499999999, 3)).toBe('0.005');
+  expect(amountText(-1e-17, 3)).toMatch(/^-?0$/);
+  expect(amountText(0.456, 1)).toBe('0.5');
+  expect(amountText(12.3456, 3)).toBe('12.346');
 });

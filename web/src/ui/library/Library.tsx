@@ -200,7 +200,7 @@ function Characters({
           <th>Clips</th>
           <th>Size</th>
           <th>Shots</th>
-          <th scope="col">Actions</th>
+          <th style={{ textAlign: 'right' }}>Actions</th>
         </tr>
       </thead>
       <tbody>

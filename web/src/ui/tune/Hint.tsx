@@ -1,11 +1,13 @@
 import { useState } from 'react';
+import { selectShot, useAppSelector } from '../../state/store';
 
 const SEEN = 'oscillum.hint';
 
-/** What to do first, once in a browser; it is in nobody's way and gone at one press. */
+/** What to do first where something moves, once in a browser; it is in nobody's way and gone at one press. */
 export function Hint() {
   const [seen, setSeen] = useState(() => localStorage.getItem(SEEN) !== null);
-  if (seen) return null;
+  const moves = useAppSelector((s) => Object.keys(selectShot(s)!.parts).length > 0);
+  if (seen || !moves) return null;
   return (
     <div className="float advice" role="note" aria-label="First steps">
       <ol>

@@ -1,7 +1,13 @@
 import { Tooltip } from '@mantine/core';
 import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef } from 'react';
-import { CHAIN_SETTINGS, type ChainPart, type ChainSettingKey, type SettingInfo } from '@oscillum/core/model';
+import {
+  CHAIN_SETTINGS,
+  sliderOf,
+  type ChainPart,
+  type ChainSettingKey,
+  type SettingInfo,
+} from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type Thunk } from '../../state/store';
 import { NumberBox } from '../common/Fields';
@@ -12,6 +18,8 @@ import { Sketch } from './Sketch';
 interface SettingRowProps {
   name: ChainSettingKey;
   parts: ChainPart[];
+  /** Length of the longest of them, m. */
+  longest: number;
   /** Whether differences between parts are kept. */
   apart: boolean;
   /** Whether its profile and keys are unfolded below it. */
@@ -24,6 +32,7 @@ interface SettingRowProps {
 const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
   a.apart === b.apart &&
   a.open === b.open &&
+  a.longest === b.longest &&
   a.parts.length === b.parts.length &&
   a.parts.every((p, i) => {
     const q = b.parts[i]!;
@@ -37,8 +46,9 @@ const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
 
 /** One setting of the selected chains: drag it, type it, reset it, key it, share it out from root to tip. */
 export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
-  const { name, parts, apart, open, onOpen, run } = props;
+  const { name, parts, longest, apart, open, onOpen, run } = props;
   const info: SettingInfo = CHAIN_SETTINGS[name];
+  const slider = sliderOf(info, longest);
   const keyed = parts.some((p) => p.keys[name]?.length);
   // Only a keyed value depends on the frame; the others need not be drawn again while it plays.
   const frame = useAppSelector((s) => (keyed ? Math.round(s.view.frame) : 0));
@@ -50,7 +60,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   const ids = parts.map((p) => p.id);
   const profile = parts[0]!.profiles[name] ?? [];
   const share = (v: number) =>
-    Math.min(100, Math.max(0, ((v - info.sliderMin) / (info.sliderMax - info.sliderMin)) * 100));
+    Math.min(100, Math.max(0, ((v - slider.min) / (slider.max - slider.min)) * 100));
   const set = (v: number, final: boolean) =>
     run((dispatch, getState) => {
       const at = { ids, key: name, frame: Math.round(getState().view.frame) };
@@ -72,9 +82,9 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     if (!(e.buttons & 1)) return;
     if (!e.altKey) return void (fine.current = null);
     fine.current ??= { x: e.clientX, value: moved.current ?? mean };
-    const per = (info.sliderMax - info.sliderMin) / e.currentTarget.clientWidth / 10;
+    const per = (slider.max - slider.min) / e.currentTarget.clientWidth / 10;
     const next = fine.current.value + (e.clientX - fine.current.x) * per;
-    moved.current = Number(Math.min(info.sliderMax, Math.max(info.sliderMin, next)).toPrecision(6));
+    moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
     set(moved.current, false);
   };
   const id = `setting-${name}`;
@@ -106,9 +116,9 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
           type="range"
           data-spread={spread}
           title="Alt moves it finely"
-          min={info.sliderMin}
-          max={info.sliderMax}
-          step={info.step}
+          min={slider.min}
+          max={slider.max}
+          step={slider.step}
           value={mean}
           style={
             {
@@ -196,4 +206,4 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   );
 }, sameRow);
 
-const round = (v: number) => Number(v.toFixed(2));
+const round = (v: number) => Number(v.toPrecision(3));

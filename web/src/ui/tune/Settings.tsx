@@ -1,4 +1,5 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import { rowLength } from '@oscillum/core/character';
 import {
   CHAIN_SETTING_KEYS,
   CHAIN_SETTINGS,
@@ -10,6 +11,7 @@ import {
 } from '@oscillum/core/model';
 import { removeParts, renamePart, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
+import { useDesk } from '../common/desk';
 import { useTyping } from '../common/Fields';
 import { Presets } from './Presets';
 import { ResponseCard } from './ResponseCard';
@@ -21,6 +23,7 @@ import { World } from './World';
 /** Settings of the selected chains, in working order, and the shot's own time below. */
 export function Settings() {
   const dispatch = useAppDispatch();
+  const { character } = useDesk();
   const shot = useAppSelector(selectShot)!;
   const chosen = useAppSelector((s) => s.view.parts);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -34,6 +37,15 @@ export function Settings() {
   const [open, setOpen] = useState<ChainSettingKey | null>(null);
   const [apart, setApart] = useState(true);
   const parts = partsInOrder(shot).filter((p) => chosen.includes(p.id));
+  const { metresPerUnit } = shot.character;
+  // As text: the parts are others with every value that is set, their joints hardly ever.
+  const rows = JSON.stringify(parts.map((p) => p.joints.map((j) => j.node)));
+  const longest = useMemo(
+    () =>
+      (JSON.parse(rows) as number[][]).reduce((most, row) => Math.max(most, rowLength(character, row)), 0) *
+      metresPerUnit,
+    [character, rows, metresPerUnit],
+  );
   const run = (thunk: Thunk) => {
     try {
       dispatch(thunk);
@@ -129,6 +141,7 @@ export function Settings() {
                   key={k}
                   name={k}
                   parts={parts}
+                  longest={longest}
                   apart={apart}
                   open={open === k}
                   onOpen={setOpen}
@@ -149,8 +162,8 @@ export function Settings() {
   );
 }
 
-/** Groups that every chain is tuned by: they stand open. */
-const ALWAYS: readonly SettingGroup[] = ['Follow', 'Swing'];
+/** Groups that every chain is tuned by or that always act on it: they stand open. */
+const ALWAYS: readonly SettingGroup[] = ['Follow', 'Swing', 'Weight and air'];
 
 /** Whether a chain has anything in a group that a new chain does not have. */
 const inUse = (group: SettingGroup, parts: readonly ChainPart[]): boolean =>
