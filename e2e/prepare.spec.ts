@@ -58,6 +58,7 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
   now = await run(page);
   await page.getByRole('button', { name: '+ sphere' }).click();
   await newer(page, now);
+  await page.getByRole('button', { name: 'got it' }).click();
   const rim = (await handles(page, 2))[1]!;
   await page.getByRole('tab', { name: 'Chains' }).click();
   await expect(radius).toBeHidden();
