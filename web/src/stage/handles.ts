@@ -15,7 +15,7 @@ export interface Handle {
 
 /** An arrow as long as the figure's ball is wide stands for a wind of this speed, m/s. */
 const WIND_ACROSS = 10;
-const LEAST_SIZE = 1e-3;
+const LEAST_SIZE = 1e-4;
 const LEAST_WIND = 0.05;
 
 const triple = (v: THREE.Vector3): [number, number, number] =>

@@ -12,9 +12,10 @@ export function rowNow({ view }: InkScene): { at: number; rows: Frames } | null 
 }
 
 type Shape = Collider['shape'];
+type Round = Extract<Shape, { radius: number }>;
 
-/** Points of outlines in a shape's own space, m, three numbers each: round shapes by the rings across their axes, boxes by their edges. */
-function outlinesOf(shape: Shape): Float64Array[] {
+/** Points of lines on a shape in its own space, m, three numbers each: rings across its axes where it is round, edges of a box. */
+function linesOn(shape: Shape): Float64Array[] {
   const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
     Float64Array.from(
       Array.from({ length: 33 }, (_, i) => {
@@ -43,7 +44,28 @@ function outlinesOf(shape: Shape): Float64Array[] {
 const known = new WeakMap<Shape, Float64Array[]>();
 const place = new Float64Array(3);
 
-/** Outlines of the colliders on the frame shown, px. */
+/** The contour of a ball or capsule placed at `o`, px: each end half round, joined. */
+function contour({ project, right }: InkScene, placements: ArrayLike<number>, o: number, shape: Round) {
+  const half = shape.kind === 'capsule' ? shape.length / 2 : 0;
+  const [a, b] = [half, -half].map((lift) => {
+    quatRotate(place, 0, placements, o + 3, [0, lift, 0], 0);
+    for (let k = 0; k < 3; k++) place[k]! += placements[o + k]!;
+    const [x, y] = project(place, 0);
+    for (let k = 0; k < 3; k++) place[k]! += shape.radius * right[k]!;
+    const rim = project(place, 0);
+    return { x, y, r: Math.hypot(rim[0] - x, rim[1] - y) };
+  }) as [{ x: number; y: number; r: number }, { x: number; y: number; r: number }];
+  const along = Math.atan2(a.y - b.y, a.x - b.x);
+  const bow = ({ x, y, r }: typeof a, from: number) =>
+    Array.from({ length: 17 }, (_, i) => {
+      const t = from + (i * Math.PI) / 16;
+      return [x + r * Math.cos(t), y + r * Math.sin(t)] as const;
+    });
+  const end = bow(a, along - Math.PI / 2);
+  return [...end, ...bow(b, along + Math.PI / 2), end[0]!];
+}
+
+/** Outlines of the colliders on the frame shown, px: contours, and on the one that is worked on its rings too. */
 export function colliderOutlines(scene: InkScene): { id: string; lines: (readonly [number, number])[][] }[] {
   const { view, project } = scene;
   const now = rowNow(scene);
@@ -52,9 +74,11 @@ export function colliderOutlines(scene: InkScene): { id: string; lines: (readonl
   return rows.colliders.flatMap((id, k) => {
     const shape = view.shot.colliders[id]?.shape;
     if (!shape) return [];
-    let own = known.get(shape);
-    if (!own) known.set(shape, (own = outlinesOf(shape)));
     const o = 7 * (at * rows.colliders.length + k);
+    const round = 'radius' in shape ? [contour(scene, rows.placements, o, shape)] : [];
+    if (round.length > 0 && view.thing?.id !== id) return [{ id, lines: round }];
+    let own = known.get(shape);
+    if (!own) known.set(shape, (own = linesOn(shape)));
     const lines = own.map((points) => {
       const out: (readonly [number, number])[] = [];
       for (let p = 0; p < points.length; p += 3) {
@@ -64,7 +88,7 @@ export function colliderOutlines(scene: InkScene): { id: string; lines: (readonl
       }
       return out;
     });
-    return [{ id, lines }];
+    return [{ id, lines: [...round, ...lines] }];
   });
 }
 

@@ -13,6 +13,8 @@ export interface InkScene {
   beside: Float64Array | null;
   /** A ball round the figure, m. */
   ball: { centre: readonly number[]; radius: number };
+  /** The picture's way to the right, as a direction in the world. */
+  right: readonly [number, number, number];
   project: (array: ArrayLike<number>, offset: number) => readonly [number, number];
 }
 

@@ -420,15 +420,24 @@ export class Stage {
     const beside = view.beside
       ? this.besidePose!.show(view.beside.shot, view.beside.picture, view.frame).simulated
       : null;
-    this.inkScene = { view, posed, character: figurePose.character, elsewhere, beside, ball, project };
+    const [right, toward] = [0, 2].map((c) =>
+      new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, c),
+    ) as [THREE.Vector3, THREE.Vector3];
+    this.inkScene = {
+      view,
+      posed,
+      character: figurePose.character,
+      elsewhere,
+      beside,
+      ball,
+      right: right.toArray(),
+      project,
+    };
     const ratio = this.renderer.getPixelRatio();
     const context = flatContext(this.overlay);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
     drawInk(context, this.inkScene);
-    const [right, toward] = [0, 2].map((c) =>
-      new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, c),
-    ) as [THREE.Vector3, THREE.Vector3];
     this.handles = handlesOf(this.inkScene, right, toward);
     drawHandles(context, this.inkScene, this.handles);
     this.host.dataset.handles = this.handles

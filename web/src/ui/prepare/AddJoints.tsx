@@ -37,7 +37,7 @@ export function AddJoints() {
       <>
         <h3>A mesh without joints</h3>
         <button
-          className="mini"
+          className="soft"
           onClick={() =>
             dispatch(
               strandSet({

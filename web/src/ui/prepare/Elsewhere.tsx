@@ -71,7 +71,7 @@ export function Elsewhere() {
         />
       )}
       <div className="presses">
-        <button className="mini" disabled={busy} onClick={() => void make()}>
+        <button className="soft" disabled={busy} onClick={() => void make()}>
           {busy ? 'Working…' : 'Make that shot'}
         </button>
       </div>

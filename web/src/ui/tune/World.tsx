@@ -31,9 +31,9 @@ export function World({ run }: { run: (t: Thunk) => void }) {
         label="Begins"
         value={shot.start}
         choices={[
-          ['wait', 'after waiting on the first pose'],
-          ['run up', 'after running up to it'],
-          ['settled', 'settled in the first pose'],
+          ['wait', 'waiting in its first pose'],
+          ['run up', 'after a run-up'],
+          ['settled', 'settled in its pose'],
         ]}
         onSet={(v) => run(setShot('Set how it begins', { start: v }))}
       />
