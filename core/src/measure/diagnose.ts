@@ -4,6 +4,7 @@ import {
   droop,
   Force,
   ForceId,
+  lengthText,
   partsInOrder,
   type ChainPart,
   type ChainSettingKey,
@@ -172,7 +173,7 @@ function diagnosePart(
     say(
       'gravity outweighs it',
       range,
-      `${part.name} is ${cm(length)} long: gravity pulls it down ${down.toPrecision(2)} times as hard as hold and bend keep it up.`,
+      `${part.name} is ${lengthText(length)} long: gravity pulls it down ${down.toPrecision(2)} times as hard as hold and bend keep it up.`,
       `Set gravity to ${fits} ×`,
       { kind: 'setting', key: 'gravity', value: fits },
     );
@@ -193,7 +194,7 @@ function diagnosePart(
     say(
       'starts inside',
       [first, first],
-      `${part.name} begins ${cm(inside)} inside what it touches.`,
+      `${part.name} begins ${lengthText(inside)} inside what it touches.`,
       frames.startsIn[chain]!.length > 1 ? 'Leave those colliders out' : 'Leave that collider out',
       { kind: 'leave out', colliders: frames.startsIn[chain]! },
     );
@@ -209,7 +210,7 @@ function diagnosePart(
     say(
       'passes through',
       [first + through[0], first + through[1]],
-      `${part.name} goes ${cm(Math.max(...depths.slice(through[0], through[1] + 1)))} into what it touches: it is driven or squeezed into it.`,
+      `${part.name} goes ${lengthText(Math.max(...depths.slice(through[0], through[1] + 1)))} into what it touches: it is driven or squeezed into it.`,
       into.size > 1 ? 'Leave those colliders out' : 'Leave that collider out',
       { kind: 'leave out', colliders: [...into] },
     );
@@ -240,8 +241,6 @@ function diagnosePart(
 }
 
 const norm = ([x, y, z]: readonly [number, number, number]) => Math.sqrt(x * x + y * y + z * z);
-
-const cm = (m: number) => `${(100 * m).toFixed(1)} cm`;
 
 /** Way of the source's tip in the frames of the start, m. */
 function sourceTipWay(track: SourceTrack, chain: number): number {

@@ -1,4 +1,5 @@
 export { OscillumError, type ErrorCode } from './errors';
+export { lengthText, lengthUnit } from './lengths';
 export {
   CHAIN_SETTINGS,
   CHAIN_SETTING_KEYS,

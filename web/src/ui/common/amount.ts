@@ -27,6 +27,8 @@ const math = create({
 const KNOWN: Record<string, string> = {
   '°': 'deg',
   m: 'm',
+  cm: 'cm',
+  mm: 'mm',
   Hz: 'Hz',
   'kg/m': 'kg/m',
   s: 's',

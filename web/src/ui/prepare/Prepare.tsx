@@ -1,5 +1,5 @@
 import { rigSize } from '@oscillum/core/character';
-import { lastFrame } from '@oscillum/core/model';
+import { lastFrame, lengthText } from '@oscillum/core/model';
 import { useMemo, useState } from 'react';
 import { sentenceOf, setScale, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
@@ -145,7 +145,7 @@ function CharacterPanel() {
         </select>
       </div>
       <p className="muted" style={{ margin: 0 }}>
-        The rig measures <b style={{ color: 'var(--ink)' }}>{length(size)}</b> across.{' '}
+        The rig measures <b style={{ color: 'var(--ink)' }}>{lengthText(size)}</b> across.{' '}
         {size > 30 || size < 0.03
           ? 'That is unusual: set what one unit is, so that gravity has the right weight.'
           : 'Gravity pulls at that size.'}
@@ -182,14 +182,4 @@ function CharacterPanel() {
       )}
     </aside>
   );
-}
-
-function length(m: number): string {
-  return m >= 100
-    ? `${m.toFixed(0)} m`
-    : m >= 1
-      ? `${m.toFixed(2)} m`
-      : m >= 0.01
-        ? `${(m * 100).toFixed(1)} cm`
-        : `${(m * 1000).toPrecision(2)} mm`;
 }

@@ -1,5 +1,5 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
-import { partsInOrder, type ChainPart } from '@oscillum/core/model';
+import { lengthText, partsInOrder, type ChainPart } from '@oscillum/core/model';
 import { C, THIN } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
 import { sentenceOf, setMuted } from '../../state/edits';
@@ -322,7 +322,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
               : alone === false
                 ? 'waits: another is alone'
                 : data
-                  ? `strays ${data.most.toFixed(1)}°, tip ${tipLength(data.tip)}`
+                  ? `strays ${data.most.toFixed(1)}°, tip ${lengthText(data.tip)}`
                   : '…'}
           </span>
         </button>
@@ -449,12 +449,4 @@ function hatch(g: CanvasRenderingContext2D, from: number, to: number, h: number)
   }
   g.stroke();
   g.restore();
-}
-
-function tipLength(m: number): string {
-  return m >= 1
-    ? `${m.toFixed(2)} m`
-    : m >= 0.001
-      ? `${(m * 100).toFixed(1)} cm`
-      : `${(m * 1000).toFixed(1)} mm`;
 }

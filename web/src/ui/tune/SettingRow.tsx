@@ -3,6 +3,7 @@ import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef } from 'react';
 import {
   CHAIN_SETTINGS,
+  lengthUnit,
   sliderOf,
   type ChainPart,
   type ChainSettingKey,
@@ -49,6 +50,11 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   const { name, parts, longest, apart, open, onOpen, run } = props;
   const info: SettingInfo = CHAIN_SETTINGS[name];
   const slider = sliderOf(info, longest);
+  // Lengths are shown in the unit that suits the chain.
+  const { unit, metres: per } =
+    info.unit === 'm' ? lengthUnit(longest) : { unit: info.unit === 'ratio' ? '' : info.unit, metres: 1 };
+  const inUnit = (v: number) => Number((v / per).toPrecision(12));
+  const fromUnit = (v: number) => Number((v * per).toPrecision(12));
   const keyed = parts.some((p) => p.keys[name]?.length);
   // Only a keyed value depends on the frame; the others need not be drawn again while it plays.
   const frame = useAppSelector((s) => (keyed ? Math.round(s.view.frame) : 0));
@@ -88,7 +94,6 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     set(moved.current, false);
   };
   const id = `setting-${name}`;
-  const unit = info.unit === 'ratio' ? '' : info.unit;
   const onKey = parts.every((p) => p.keys[name]?.some((k) => k.frame === frame));
   return (
     <>
@@ -97,7 +102,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
           label={
             <span className="said">
               {info.says}
-              {spread && ` Now ${round(low)} to ${round(high)} ${unit}.`}
+              {spread && ` Now ${round(inUnit(low))} to ${round(inUnit(high))} ${unit}.`}
               <Sketch name={name} />
               <i>a little dashed, much drawn out</i>
             </span>
@@ -127,7 +132,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
               '--high': `${share(high)}%`,
             } as React.CSSProperties
           }
-          aria-valuetext={`${round(mean)} ${info.unit}`}
+          aria-valuetext={`${round(inUnit(mean))} ${unit || info.unit}`}
           onChange={slide}
           onPointerMove={slideFinely}
           onPointerUp={letGo}
@@ -138,9 +143,9 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
         <NumberBox
           className="value"
           label={`${info.label} value`}
-          value={spread ? null : mean}
-          unit={info.unit}
-          onSet={(v) => set(v, true)}
+          value={spread ? null : inUnit(mean)}
+          unit={unit || info.unit}
+          onSet={(v) => set(fromUnit(v), true)}
         />
         <span className="unit">{unit}</span>
         <button
@@ -171,7 +176,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
         <button
           className="plain"
           style={{ padding: 0, visibility: values.some((v) => v !== info.initial) ? 'visible' : 'hidden' }}
-          title={`Back to ${info.initial} ${unit}`}
+          title={`Back to ${inUnit(info.initial)} ${unit}`}
           aria-label={`Reset ${info.label}`}
           onClick={() =>
             run((dispatch, getState) => {
@@ -197,8 +202,16 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
           )}
           <KeysText
             label={`Keys of ${info.label.toLowerCase()}`}
-            keys={parts[0]!.keys[name] ?? []}
-            onSet={(keys) => run(setKeys(ids, name, keys))}
+            keys={(parts[0]!.keys[name] ?? []).map((k) => ({ ...k, value: inUnit(k.value) }))}
+            onSet={(keys) =>
+              run(
+                setKeys(
+                  ids,
+                  name,
+                  keys.map((k) => ({ ...k, value: fromUnit(k.value) })),
+                ),
+              )
+            }
           />
         </div>
       )}
