@@ -226,11 +226,13 @@ export function ToolPanel() {
               <label key={s.key} className="slide">
                 <span>{s.name}</span>
                 <input
+                  className="slide"
                   type="range"
                   min={s.from}
                   max={s.to}
                   step={s.step}
                   value={value}
+                  style={{ '--at': `${(100 * (value - s.from)) / (s.to - s.from)}%` } as React.CSSProperties}
                   aria-label={s.name}
                   aria-valuetext={s.shown(value)}
                   onChange={(e) => {
