@@ -223,7 +223,7 @@ export function ToolPanel() {
           ].map((s) => {
             const value = s.key === 'ease' ? ease : (values[s.key] as number);
             return (
-              <label key={s.key} className="slide">
+              <label key={s.key} className="slide-row">
                 <span>{s.name}</span>
                 <input
                   className="slide"
