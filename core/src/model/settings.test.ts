@@ -1,5 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { CHAIN_SETTINGS, sliderOf } from './index';
+import { CHAIN_SETTINGS, chainSettingsFor, initialChainSettings, sliderOf } from './index';
+
+it("a new chain is as thick as suits its length, and without a length it has the table's own settings", () => {
+  expect(chainSettingsFor(0.9)).toEqual({ ...initialChainSettings(), thickness: 0.018 });
+  expect(chainSettingsFor(0.018)).toMatchObject({ gravity: 0.12, thickness: 0.00036 });
+  for (const none of [0, NaN]) expect(chainSettingsFor(none)).toEqual(initialChainSettings());
+});
 
 describe('sliders of settings', () => {
   it('lengths are as long and as fine as the chain asks for, whatever its size', () => {

@@ -262,10 +262,11 @@ const DROOPS_BELOW = 0.15;
 
 /**
  * Settings of a chain of this length (m) to begin with: what has a size takes it from the chain's own, and the short
- * ones get less gravity, so that a mouse begins as much in shape as a bird.
+ * ones get less gravity, so that a mouse begins as much in shape as a bird. A single joint has no length.
  */
 export const chainSettingsFor = (length: number): ChainSettings => {
   const initial = initialChainSettings();
+  if (!(length > 0)) return initial;
   return {
     ...initial,
     gravity: Number((initial.gravity * Math.min(1, length / DROOPS_BELOW)).toPrecision(2)),

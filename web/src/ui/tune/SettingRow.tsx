@@ -3,6 +3,7 @@ import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef } from 'react';
 import {
   CHAIN_SETTINGS,
+  chainSettingsFor,
   lengthUnit,
   sliderOf,
   type ChainPart,
@@ -11,6 +12,7 @@ import {
 } from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type Thunk } from '../../state/store';
+import { amountText } from '../common/amount';
 import { NumberBox } from '../common/Fields';
 import { KeysText } from './ListText';
 import { ProfileEditor, profilePath } from './ProfileEditor';
@@ -49,11 +51,13 @@ const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
 export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   const { name, parts, longest, apart, open, onOpen, run } = props;
   const info: SettingInfo = CHAIN_SETTINGS[name];
+  const initial = chainSettingsFor(longest)[name];
   const slider = sliderOf(info, longest);
   // Lengths are shown in the unit that suits the chain.
   const { unit, metres: per } =
     info.unit === 'm' ? lengthUnit(longest) : { unit: info.unit === 'ratio' ? '' : info.unit, metres: 1 };
   const inUnit = (v: number) => Number((v / per).toPrecision(12));
+  const shown = (v: number) => amountText(inUnit(v), 3);
   const fromUnit = (v: number) => Number((v * per).toPrecision(12));
   const keyed = parts.some((p) => p.keys[name]?.length);
   // Only a keyed value depends on the frame; the others need not be drawn again while it plays.
@@ -102,7 +106,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
           label={
             <span className="said">
               {info.says}
-              {spread && ` Now ${round(inUnit(low))} to ${round(inUnit(high))} ${unit}.`}
+              {spread && ` Now ${shown(low)} to ${shown(high)} ${unit}.`}
               <Sketch name={name} />
               <i>a little dashed, much drawn out</i>
             </span>
@@ -132,7 +136,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
               '--high': `${share(high)}%`,
             } as React.CSSProperties
           }
-          aria-valuetext={`${round(inUnit(mean))} ${unit || info.unit}`}
+          aria-valuetext={`${shown(mean)} ${unit || info.unit}`}
           onChange={slide}
           onPointerMove={slideFinely}
           onPointerUp={letGo}
@@ -175,13 +179,13 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
         </button>
         <button
           className="plain"
-          style={{ padding: 0, visibility: values.some((v) => v !== info.initial) ? 'visible' : 'hidden' }}
-          title={`Back to ${inUnit(info.initial)} ${unit}`}
+          style={{ padding: 0, visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
+          title={`Back to ${shown(initial)} ${unit}, as a new chain has it`}
           aria-label={`Reset ${info.label}`}
           onClick={() =>
             run((dispatch, getState) => {
               dispatch(
-                setSetting({ ids, key: name, frame: Math.round(getState().view.frame) }, info.initial, true),
+                setSetting({ ids, key: name, frame: Math.round(getState().view.frame) }, initial, true),
               );
             })
           }
@@ -218,5 +222,3 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     </>
   );
 }, sameRow);
-
-const round = (v: number) => Number(v.toPrecision(3));
