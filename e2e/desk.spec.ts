@@ -76,6 +76,25 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   await expect(page.getByLabel('Anchor poses')).toHaveValue('60:8/8');
 });
 
+test('Escape closes what lies open and leaves the chosen chain; pressed again it chooses nothing', async ({
+  page,
+}) => {
+  await page.goto('/shot/demoshot0001/tune?parts=part4');
+  const name = page.getByRole('textbox', { name: 'Name of the chain' });
+  for (const [press, opened] of [
+    [page.getByRole('button', { name: 'presets' }), page.getByRole('menu')],
+    [page.getByRole('button', { name: 'Show' }), page.getByRole('dialog', { name: 'Show' })],
+  ] as const) {
+    await press.click();
+    await expect(opened).toBeVisible();
+    await page.keyboard.press('Escape');
+    await expect(opened).toBeHidden();
+    await expect(name).toBeVisible();
+  }
+  await page.keyboard.press('Escape');
+  await expect(name).toBeHidden();
+});
+
 test('the first steps are told on a shot where something moves, until they are known', async ({ page }) => {
   const steps = page.getByRole('note', { name: 'First steps' });
   await page.goto('/shot/demoshot0003/tune');
