@@ -83,13 +83,19 @@ test('Escape closes what lies open and leaves the chosen chain; pressed again it
   const name = page.getByRole('textbox', { name: 'Name of the chain' });
   for (const [press, opened] of [
     [page.getByRole('button', { name: 'presets' }), page.getByRole('menu')],
+    [page.getByRole('button', { name: 'History' }), page.getByRole('menu')],
     [page.getByRole('button', { name: 'Show' }), page.getByRole('dialog', { name: 'Show' })],
+    [page.getByRole('button', { name: 'Find anything' }), page.getByRole('dialog')],
   ] as const) {
-    await press.click();
-    await expect(opened).toBeVisible();
-    await page.keyboard.press('Escape');
-    await expect(opened).toBeHidden();
-    await expect(name).toBeVisible();
+    // Wherever the focus is.
+    for (const lost of [false, true]) {
+      await press.click();
+      await expect(opened).toBeVisible();
+      if (lost) await page.evaluate('document.activeElement.blur()');
+      await page.keyboard.press('Escape');
+      await expect(opened).toBeHidden();
+      await expect(name).toBeVisible();
+    }
   }
   await page.keyboard.press('Escape');
   await expect(name).toBeHidden();

@@ -10,6 +10,7 @@ import { viewSlice } from '../../state/view';
 import { ROOMS } from './commands';
 import { useTyping } from './Fields';
 import { sayTrouble } from './say';
+import { useOpened } from './useOpened';
 
 const SAVE: Record<SaveState, [string, string]> = {
   saved: ['Saved', 'Every change is stored on the server.'],
@@ -29,6 +30,7 @@ export const Header = memo(function Header({ room }: { room: string }) {
   // Each by itself: what is under the hand changes none of them.
   const save = useAppSelector((s) => s.shot.save);
   const notice = useAppSelector((s) => s.shot.notice);
+  const history = useOpened();
   const undos = useAppSelector((s) => s.shot.undo);
   const redos = useAppSelector((s) => s.shot.redo);
   const name = useAppSelector((s) => s.shot.shot?.name ?? '');
@@ -113,7 +115,7 @@ export const Header = memo(function Header({ room }: { room: string }) {
             {night ? <IconSun size={16} /> : <IconMoon size={16} />}
           </button>
         </Tooltip>
-        <Menu position="bottom-end" width={260}>
+        <Menu position="bottom-end" width={260} {...history}>
           <Menu.Target>
             <button
               className="plain"

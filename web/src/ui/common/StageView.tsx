@@ -13,6 +13,7 @@ import { ShakeTool } from '../../tools/shake';
 import { useDesk, usePicture } from './desk';
 import { speedName } from './commands';
 import { sayTrouble } from './say';
+import { useOpened } from './useOpened';
 
 const SIDES: [Side, string][] = [
   ['side', 'Side'],
@@ -135,6 +136,7 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
   const chains = useAppSelector((s) => Object.keys(selectShot(s)!.parts).length > 0);
   const shown = useAppEntries((s) => SHOWN.map(([key]) => s.view[key]));
   const is = (key: Switch) => shown[SHOWN.findIndex(([k]) => k === key)];
+  const list = useOpened();
   const shaking = useAppSelector((s) => s.view.shaking);
   const speed = useAppSelector((s) => s.view.speed);
   return (
@@ -157,9 +159,13 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
             {name}
           </button>
         ))}
-        <Popover position="bottom-start" withinPortal trapFocus>
+        <Popover position="bottom-start" withinPortal trapFocus {...list}>
           <Popover.Target>
-            <button className="plain" title="All that can be shown or not">
+            <button
+              className="plain"
+              title="All that can be shown or not"
+              onClick={() => list.onChange(!list.opened)}
+            >
               Show ▾
             </button>
           </Popover.Target>

@@ -211,8 +211,8 @@ export const COMMANDS: Command[] = [
     id: 'none',
     label: 'Select nothing',
     keys: 'Escape',
-    // What lies open closes first, and leaves alone what is chosen.
-    when: () => document.querySelector('[role="menu"], [role="dialog"]') === null,
+    // A sheet closes by it.
+    when: () => document.querySelector('[role="dialog"]') === null,
     run: ({ dispatch }) => {
       dispatch(partsSelected({ parts: [] }));
       dispatch(jointsSelected({ joints: [] }));

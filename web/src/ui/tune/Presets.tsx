@@ -6,6 +6,7 @@ import { mirrorParts, putPreset } from '../../state/carry';
 import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
 import { sayTrouble } from '../common/say';
+import { useOpened } from '../common/useOpened';
 import { saveFile } from '../handoff/saveFile';
 
 const OWN = 'oscillum.presets';
@@ -52,6 +53,7 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
     localStorage.setItem(OWN, JSON.stringify(list));
     setOwn(list);
   };
+  const menu = useOpened();
   const [curves, setCurves] = useState<readonly Float64Array[]>([]);
   const listed = [...PRESETS, ...own];
   const opened = () =>
@@ -81,7 +83,7 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   };
   return (
     <div className="presses" role="group" aria-label="Carrying settings">
-      <Menu width={340} position="bottom-start" onOpen={opened}>
+      <Menu width={340} position="bottom-start" onOpen={opened} {...menu}>
         <Menu.Target>
           <button className="mini">presets ▾</button>
         </Menu.Target>
