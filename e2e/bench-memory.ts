@@ -83,6 +83,10 @@ try {
     const dumps = await account();
     const size = (dump: MemoryDump, name: string) =>
       parseInt(dump.args.dumps.allocators![name]?.attrs.size?.value ?? '0', 16) / 2 ** 20;
+    // A name that is gone would count as nothing held.
+    for (const name of HELD)
+      if (!dumps.some((dump) => size(dump, name) > 0))
+        throw new Error(`The browser's account of its memory has no ${name}`);
     const held = renderers.map((pid) =>
       dumps
         .filter((dump) => dump.pid === pid)

@@ -95,6 +95,8 @@ test('Escape closes what lies open and leaves the chosen chain; pressed again it
       await page.keyboard.press('Escape');
       await expect(opened).toBeHidden();
       await expect(name).toBeVisible();
+      // And the keyboard is where it was.
+      if (!lost) await expect(press).toBeFocused();
     }
   }
   await page.keyboard.press('Escape');

@@ -159,7 +159,7 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
             {name}
           </button>
         ))}
-        <Popover position="bottom-start" withinPortal trapFocus {...list}>
+        <Popover position="bottom-start" withinPortal trapFocus returnFocus {...list}>
           <Popover.Target>
             <button
               className="plain"

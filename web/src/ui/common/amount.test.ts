@@ -27,7 +27,7 @@ test('numbers are shown short, and small ones are not lost', () => {
   expect(amountText(0.1 + 0.2, 3)).toBe('0.3');
   expect(amountText(0.00036, 3)).toBe('0.00036');
   expect(amountText(0.00499999999, 3)).toBe('0.005');
-  expect(amountText(-1e-17, 3)).toMatch(/^-?0$/);
+  expect(amountText(-1e-17, 3)).toBe('0');
   expect(amountText(0.456, 1)).toBe('0.5');
   expect(amountText(12.3456, 3)).toBe('12.346');
 });

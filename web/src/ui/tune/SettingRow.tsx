@@ -92,8 +92,8 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     if (!(e.buttons & 1)) return;
     if (!e.altKey) return void (fine.current = null);
     fine.current ??= { x: e.clientX, value: moved.current ?? mean };
-    const per = (slider.max - slider.min) / e.currentTarget.clientWidth / 10;
-    const next = fine.current.value + (e.clientX - fine.current.x) * per;
+    const aPixel = (slider.max - slider.min) / e.currentTarget.clientWidth / 10;
+    const next = fine.current.value + (e.clientX - fine.current.x) * aPixel;
     moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
     set(moved.current, false);
   };
