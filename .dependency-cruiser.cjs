@@ -10,6 +10,7 @@ const order = {
     'curves',
     'formats',
     'solver',
+    'shot',
     'parts',
     'simulate',
     'measure',
@@ -21,12 +22,17 @@ const order = {
   server: ['config', 'errors', 'db', 'repos', 'queue', 'usecases', 'work', 'middleware', 'routes', 'app'],
   web: ['api', 'state', 'sim', 'stage', 'tools', 'ui', 'app'],
 };
+const DOCUMENTS = '^core/src/parts/(documents|[a-z]+/(document|settings|presets|shared))\\.ts$';
 const upward = Object.entries(order).flatMap(([pkg, folders]) =>
   folders.map((folder, i) => ({
     name: `${pkg}-${folder}-imports-upward`,
     severity: 'error',
     from: { path: `^${pkg}/src/${folder}(/|\\.ts)`, pathNot: '\\.test\\.tsx?$' },
-    to: { path: `^${pkg}/src/(${folders.slice(i + 1).join('|') || 'nothing-after-the-last'})(/|\\.ts)` },
+    to: {
+      path: `^${pkg}/src/(${folders.slice(i + 1).join('|') || 'nothing-after-the-last'})(/|\\.ts)`,
+      // The documents of the kinds of part stand above the shot, which is their union; what runs them below it.
+      ...(folder === 'shot' ? { pathNot: DOCUMENTS } : {}),
+    },
   })),
 );
 module.exports = {
@@ -51,14 +57,15 @@ module.exports = {
       from: { pathNot: '^core/' },
       to: {
         path: '^core/',
-        pathNot: '^core/(src/[a-z]+/index\\.ts|src/formats/[a-z]+/index\\.ts|truth/main\\.ts)$',
+        pathNot:
+          '^core/(src/[a-z]+/index\\.ts|src/formats/[a-z]+/index\\.ts|src/parts/[a-z]+/shared\\.ts|truth/main\\.ts)$',
       },
     },
     {
       name: 'only-sim-runs-the-solver',
       severity: 'error',
       from: { path: '^web/src/(?!sim/)' },
-      to: { path: '^core/src/(solver|parts)/' },
+      to: { path: '^core/src/(solver|parts)/', pathNot: '^core/src/parts/[a-z]+/shared\\.ts$' },
     },
     {
       name: 'no-unresolved',
@@ -67,6 +74,18 @@ module.exports = {
       to: { couldNotResolve: true, pathNot: '\\?(url|worker)' },
     },
     ...upward,
+    {
+      name: 'documents-import-the-model-only',
+      severity: 'error',
+      from: { path: DOCUMENTS },
+      to: { path: '^core/src/', pathNot: `(^core/src/model/|${DOCUMENTS})` },
+    },
+    {
+      name: 'kinds-do-not-import-each-other',
+      severity: 'error',
+      from: { path: '^core/src/parts/([a-z]+)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/src/parts/[a-z]+/', pathNot: '^core/src/parts/$1/' },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { benchFile } from '@oscillum/demo';
 
 /**

@@ -1,7 +1,7 @@
 import { chromium } from '@playwright/test';
 import { keyAt, sha256 } from './desk';
 import { containerOf, toGlb } from '@oscillum/core/gltf';
-import { makeShot } from '@oscillum/core/model';
+import { makeShot } from '@oscillum/core/shot';
 import type { Motion } from '@oscillum/core/motion';
 
 /**

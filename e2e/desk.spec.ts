@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { freshShot, laneNumbers, newer, run, saved } from './desk';
 
 test('response handles, presets, keys and anchors in the lane, takes looked at and returned to', async ({

@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
 import { brindleGlb } from '@oscillum/demo';
-import { parseShot } from '@oscillum/core/model';
+import { parseShot } from '@oscillum/core/shot';
 import { bytesOf, dragSlider, dropFile, laneNumbers, play, saved } from './desk';
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url));

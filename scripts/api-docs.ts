@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs';
 import { z } from 'zod';
 import { ApiError, ENDPOINTS } from '@oscillum/core/contract';
-import { Shot } from '@oscillum/core/model';
+import { Shot } from '@oscillum/core/shot';
 
 const schema = (s: z.ZodType) =>
   '```json\n' +

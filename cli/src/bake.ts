@@ -16,7 +16,8 @@ import {
 } from '@oscillum/core/bake';
 import { readContainer, type Container, type Decoders } from '@oscillum/core/gltf';
 import { HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
-import { OscillumError, type Shot } from '@oscillum/core/model';
+import { OscillumError } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { amount, checkSame, oneOf, open, readShot, UsageError, whole, writeWhole } from './common';
 
 const OPTIONS = {

@@ -1,7 +1,8 @@
 import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { loadMeshopt, openContainer, type Container, type Decoders } from '@oscillum/core/gltf';
-import { OscillumError, parseShot, type Shot } from '@oscillum/core/model';
+import { OscillumError } from '@oscillum/core/model';
+import { parseShot, type Shot } from '@oscillum/core/shot';
 
 /** A mistake in the command itself. */
 export class UsageError extends Error {}

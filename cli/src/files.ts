@@ -14,17 +14,9 @@ import {
   WITHIN,
   writeMotion,
 } from '@oscillum/core/handoff';
-import {
-  applyPreset,
-  editShot,
-  makeChainPart,
-  makeShot,
-  OscillumError,
-  parseShot,
-  Preset,
-  SETTING_GROUPS,
-  type Shot,
-} from '@oscillum/core/model';
+import { OscillumError, SETTING_GROUPS } from '@oscillum/core/model';
+import { applyPreset, makeChainPart, Preset } from '@oscillum/core/chain';
+import { editShot, makeShot, parseShot, type Shot } from '@oscillum/core/shot';
 import { carryTo } from '@oscillum/core/simulate';
 import { amount, oneOf, open, UsageError, whole, writeWhole } from './common';
 

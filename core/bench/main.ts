@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { ChainSettings } from '../src/model/index';
+import type { ChainSettings } from '../src/parts/chain/shared';
 import { simulateAll, trackOf, type TrackCache } from '../src/simulate/index';
 import { benchScene } from './scene';
 import { besideScheme, compileScheme } from './scheme';

@@ -1,14 +1,8 @@
 import type { Character, CharacterNode } from '../src/character/index';
 import { quatFromAxis } from '../src/math/index';
-import {
-  Collider,
-  editShot,
-  makeChainPart,
-  makeShot,
-  PartId,
-  type ChainSettings,
-  type Shot,
-} from '../src/model/index';
+import { Collider, PartId } from '../src/model/index';
+import { makeChainPart, type ChainSettings } from '../src/parts/chain/shared';
+import { editShot, makeShot, type Shot } from '../src/shot/index';
 
 /** A body turning and swaying, with `chains` rows of `links` joints curling away from it. */
 export function benchScene(

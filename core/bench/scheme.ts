@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ARRAYS, cSource, NUMBERS } from '../../scripts/kernelSource';
 import type { Character } from '../src/character/index';
-import type { Shot } from '../src/model/index';
+import type { Shot } from '../src/shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../src/simulate/index';
 
 /** Steps that are replayed, spread over the shot. */

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
-import { Collider, editShot, Force } from '../src/model/index';
+import { Collider, Force } from '../src/model/index';
+import { editShot } from '../src/shot/index';
 import { simulateAll } from '../src/simulate/index';
 import { makeRow, rowShot } from './rig';
 import type { TruthRow } from './row';

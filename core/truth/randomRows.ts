@@ -1,5 +1,7 @@
 import { mulberry32 } from '../src/math/index';
-import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, Collider, editShot, Force, type Shot } from '../src/model/index';
+import { Collider, Force } from '../src/model/index';
+import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS } from '../src/parts/chain/shared';
+import { editShot, type Shot } from '../src/shot/index';
 import { simulateAll, type Frames } from '../src/simulate/index';
 import type { Character } from '../src/character/index';
 import { makeRow, rowShot } from './rig';

@@ -1,6 +1,7 @@
 import type { Character, CharacterNode, Channel } from '../src/character/index';
 import { quatFromAxis } from '../src/math/index';
-import { editShot, makeChainPart, makeShot, type ChainSettings, type Shot } from '../src/model/index';
+import { makeChainPart, type ChainSettings } from '../src/parts/chain/shared';
+import { editShot, makeShot, type Shot } from '../src/shot/index';
 
 /** Where the root joint is at a time: place in m, turn about z in radians. */
 export type RootMotion = (time: number) => { place: readonly [number, number, number]; turn: number };

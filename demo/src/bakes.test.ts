@@ -3,7 +3,8 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { bakeClip, defaultBake } from '@oscillum/core/bake';
 import { readGltf } from '@oscillum/core/gltf';
-import { Collider, editShot, Force, type Shot } from '@oscillum/core/model';
+import { Collider, Force } from '@oscillum/core/model';
+import { editShot, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { simulateAll } from '@oscillum/core/simulate';
 import { demoFiles } from './index';
@@ -90,7 +91,16 @@ function hashOf(shot: Shot): string {
     add(c.times as Float64Array);
     add(c.values as Float64Array);
   }
-  for (const column of ['stray', 'tipStray', 'tips', 'contacts', 'depth', 'deepIn', 'slip', 'stretch'] as const)
+  for (const column of [
+    'stray',
+    'tipStray',
+    'tips',
+    'contacts',
+    'depth',
+    'deepIn',
+    'slip',
+    'stretch',
+  ] as const)
     add(frames[column]);
   add(frames.energy);
   add(frames.placements);

@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
-import { Collider, editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
+import { Collider, PartId } from '@oscillum/core/model';
+import { makeChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { readGltf } from '@oscillum/core/gltf';
 import type { DemoClip } from './clips';
 import { toGlb } from './glb';

@@ -3,14 +3,9 @@ import { validateBytes } from 'gltf-validator';
 import { makePose, rootMatrix, samplePose, worldMatrices } from '@oscillum/core/character';
 import { readGltf } from '@oscillum/core/gltf';
 import { diagnose } from '@oscillum/core/measure';
-import {
-  Collider,
-  editShot,
-  makeChainPart,
-  makeShot,
-  type ChainSettings,
-  type Shot,
-} from '@oscillum/core/model';
+import { Collider } from '@oscillum/core/model';
+import { makeChainPart, type ChainSettings } from '@oscillum/core/chain';
+import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { simulateAll, type TrackCache } from '@oscillum/core/simulate';
 import { demoFiles } from './index';

@@ -13,14 +13,9 @@ import {
 } from '@oscillum/core/character';
 import { addJoints, openContainer, readContainer, readGltf, type JointPlan } from '@oscillum/core/gltf';
 import { quatFromAxis } from '@oscillum/core/math';
-import {
-  chainSettingsFor,
-  editShot,
-  makeChainPart,
-  makeShot,
-  OscillumError,
-  PartId,
-} from '@oscillum/core/model';
+import { OscillumError, PartId } from '@oscillum/core/model';
+import { chainSettingsFor, makeChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot } from '@oscillum/core/shot';
 import { simulateAll } from '@oscillum/core/simulate';
 import { demoFiles } from './index';
 

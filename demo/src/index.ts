@@ -1,12 +1,7 @@
 import { createHash } from 'node:crypto';
-import {
-  editShot,
-  makeChainPart,
-  makeShot,
-  PartId,
-  type ChainSettings,
-  type Shot,
-} from '@oscillum/core/model';
+import { PartId } from '@oscillum/core/model';
+import { makeChainPart, type ChainSettings } from '@oscillum/core/chain';
+import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { readGltf } from '@oscillum/core/gltf';
 import { brindleMeshes, brindleRig } from './brindle';
 export { benchFile } from './bench';

@@ -10,7 +10,7 @@ import { defaultBake } from '@oscillum/core/bake';
 import { ApiError, Job, type BakeJob } from '@oscillum/core/contract';
 import { openContainer } from '@oscillum/core/gltf';
 import { handOff } from '@oscillum/core/handoff';
-import { parseShot, type Shot } from '@oscillum/core/model';
+import { parseShot, type Shot } from '@oscillum/core/shot';
 import { mulberry32 } from '@oscillum/core/math';
 import { storeBird, testServer, type TestServer } from './testing';
 

@@ -3,7 +3,7 @@ import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { expect, it } from 'vitest';
 import { brindleGlb } from '@oscillum/demo';
-import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/model';
+import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/shot';
 import { mulberry32 } from '@oscillum/core/math';
 import { freshDatabase } from './testing';
 

@@ -2,7 +2,7 @@ import { request } from 'node:http';
 import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { brindleGlb } from '@oscillum/demo';
-import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/model';
+import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/shot';
 import { ApiError, ENDPOINTS } from '@oscillum/core/contract';
 import { readConfig } from './config';
 import { storeBird, testServer, type TestServer } from './testing';

@@ -6,14 +6,9 @@ import { rowOfJoints, tilt } from '../../test/maker';
 import { Player } from '../../test/player';
 import { makePose, rigSize, rootMatrix, samplePose, worldMatrices, type Character } from '../character/index';
 import { openContainer, readContainer, readGltf } from '../formats/gltf/index';
-import {
-  editShot,
-  makeChainPart,
-  makeShot,
-  OscillumError,
-  type ChainSettings,
-  type Shot,
-} from '../model/index';
+import { OscillumError } from '../model/index';
+import { makeChainPart, type ChainSettings } from '../parts/chain/shared';
+import { editShot, makeShot, type Shot } from '../shot/index';
 import { simulateAll, type Frames } from '../simulate/index';
 import { bakeClip, bakeGlb, defaultBake, type BakeOptions } from './index';
 

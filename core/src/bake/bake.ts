@@ -9,7 +9,7 @@ import {
 } from '../formats/gltf/index';
 import { keepSigns } from '../formats/motion/index';
 import { quatConjugate, quatMultiply } from '../math/index';
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { refineClip } from '../refine/index';
 import { clipOf, makeSource, simulate, type Frames, type MomentRow, type Recording } from '../simulate/index';
 import { checkBake, momentsOf, type BakeOptions } from './options';

@@ -3,7 +3,8 @@ import { demoFiles } from '../../../demo/src/index';
 import { containerOf, openContainer, readContainer, readGltf, toGlb } from '../formats/gltf/index';
 import { motionOf, type Motion } from '../formats/motion/index';
 import { rootMatrix } from '../character/index';
-import { parseShot, Refinement, type Shot } from '../model/index';
+import { Refinement } from '../model/index';
+import { parseShot, type Shot } from '../shot/index';
 import { bakeClips, defaultBake, planClips, type BakedPiece } from './index';
 
 const [brindle, lantern] = await demoFiles();

@@ -1,6 +1,6 @@
 import type { Character } from '../character/index';
 import { openContainer, toGlb, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { carryTo } from '../simulate/index';
 import { bakeRefined } from './bake';
 import { defaultBake, type BakeOptions } from './options';

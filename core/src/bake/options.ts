@@ -1,4 +1,5 @@
-import { OscillumError, type Shot } from '../model/index';
+import { OscillumError } from '../model/index';
+import type { Shot } from '../shot/index';
 import { isRefined } from '../refine/index';
 import { stepsAFrame } from '../simulate/index';
 

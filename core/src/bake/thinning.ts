@@ -2,7 +2,7 @@ import { sampleChannel, type Character } from '../character/index';
 import { extremes, sizeOf, thinChannel, worstError } from '../curves/index';
 import type { BakedChannel } from '../formats/gltf/index';
 import { matCompose, matMultiply, norm } from '../math/index';
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { layOutChain } from '../parts/index';
 import type { Frames } from '../simulate/index';
 import type { BakeOptions } from './options';

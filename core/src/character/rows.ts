@@ -1,4 +1,5 @@
-import { MAX_CHAIN_JOINTS, OscillumError } from '../model/index';
+import { OscillumError } from '../model/index';
+import { MAX_ROW_JOINTS } from '../model/index';
 import type { Character } from './character';
 
 /** Children of `node` that are joints, largest subtree first (ties: file order). */
@@ -25,7 +26,7 @@ export function rowToTip(character: Character, root: number): number[] {
   const row = [root];
   for (
     let next = jointChildren(character, root)[0];
-    next !== undefined && row.length < MAX_CHAIN_JOINTS;
+    next !== undefined && row.length < MAX_ROW_JOINTS;
     next = jointChildren(character, next)[0]
   ) {
     row.push(next);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { CharacterHash, Edit, Shot } from '../model/index';
+import { CharacterHash, Edit, Shot } from '../shot/index';
 import { Job, JobRequest, PostJobs } from './jobs';
 
 /** Every error the server sends, whatever went wrong. */

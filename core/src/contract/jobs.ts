@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { HAND_OFF_FORMATS, type HandOffPlan } from '../handoff/index';
-import { KeyOptions, Shot } from '../model/index';
+import { KeyOptions } from '../model/index';
+import { Shot } from '../shot/index';
 
 /** At most so many jobs in one action. */
 const MAX_JOBS = 200;

@@ -16,7 +16,7 @@ import {
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { compareMotions, type Comparison } from './compare';
 import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
 

@@ -1,6 +1,6 @@
 import type { Motion } from '../formats/motion/index';
 import { worldOf } from '../formats/motion/index';
-import { partsInOrder, type Shot } from '../model/index';
+import { partsInOrder, type Shot } from '../shot/index';
 import type { Frames } from '../simulate/index';
 
 /** Numbers by frame. */

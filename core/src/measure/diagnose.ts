@@ -1,15 +1,7 @@
 import { acos } from '../math/index';
-import {
-  CHAIN_SETTING_KEYS,
-  droop,
-  Force,
-  ForceId,
-  lengthText,
-  partsInOrder,
-  type ChainPart,
-  type ChainSettingKey,
-  type Shot,
-} from '../model/index';
+import { Force, ForceId, lengthText } from '../model/index';
+import { CHAIN_SETTING_KEYS, droop, type ChainPart, type ChainSettingKey } from '../parts/chain/shared';
+import { partsInOrder, type Shot } from '../shot/index';
 import type { Frames, SourceTrack } from '../simulate/index';
 
 /** What keeps a part from moving as one would like, where, and what would cure it. */
@@ -271,7 +263,7 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
   if (change.kind === 'setting') part.settings[change.key] = change.value;
   if (change.kind === 'unmute') {
     part.muted = false;
-    part.mutedBecause = '';
+    part.bakedInto = null;
   }
   if (change.kind === 'breeze') {
     const id = ForceId.parse(`breeze-${partId}`.slice(0, 40));

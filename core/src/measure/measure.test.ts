@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
-import { chainSettingsFor, Collider, editShot, type Shot } from '../model/index';
+import { Collider } from '../model/index';
+import { chainSettingsFor } from '../parts/chain/shared';
+import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
 import {

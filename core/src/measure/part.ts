@@ -1,4 +1,4 @@
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { makeTuning, type SourceTrack } from '../simulate/index';
 import { fitFeel, measureFeel, type AskedFeel, type Feel, type FittedFeel } from './feel';
 

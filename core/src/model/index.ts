@@ -1,41 +1,19 @@
 export { OscillumError, type ErrorCode } from './errors';
 export { lengthText, lengthUnit } from './lengths';
 export {
-  CHAIN_SETTINGS,
-  CHAIN_SETTING_KEYS,
+  keysOf,
   SETTING_GROUPS,
-  ChainSettings,
-  initialChainSettings,
-  chainSettingsFor,
-  droop,
   sliderOf,
-  type ChainSettingKey,
   type SettingGroup,
   type SettingInfo,
-} from './settings';
+  type SettingTable,
+} from './settingTable';
+export { inOrder, MAX_ROW_JOINTS, Minds, minds, type AnchorPose, type PartBase } from './part';
 export {
-  SHOT_VERSION,
-  MAX_CHAIN_JOINTS,
-  Shot,
-  Take,
-  TUNED_FIELDS,
-  asTaken,
-  ChainPart,
-  CharacterHash,
-  parseShot,
-  makeChainPart,
-  inOrder,
-  makeShot,
-  partsInOrder,
-  lastFrame,
-  type AnchorPose,
-  type TakeMeasure,
-  type Pull,
-  type Tie,
-  type NewShot,
-} from './shot';
-export { Edit, editShot, applyEdit, invertEdit } from './edit';
-export {
+  documentId,
+  documentName,
+  frameNumber,
+  vector,
   PartId,
   ColliderId,
   ForceId,
@@ -46,14 +24,13 @@ export {
   type ColliderShape,
   type JointRef,
 } from './world';
-export { makeValueCurve, profileAt, withKey, type Profile, type ValueKeys } from './curves';
-export { applyPreset, Preset, PRESETS } from './presets';
+export { makeValueCurve, profileAt, ValueKeys, withKey, type Profile } from './curves';
 export {
   ChannelRef,
   KeyOptions,
+  RefineLayer,
   Refinement,
   type CopiedKey,
-  type RefineLayer,
   type RefineTool,
   type Seen,
 } from './refine';

@@ -1,7 +1,7 @@
 import { makePose, sampleChannel, type Channel, type Character } from '../character/index';
 import { sizeOf } from '../curves/index';
 import { quatAngle, quatConjugate, quatMultiply, quatNormalise } from '../math/index';
-import type { Shot } from '../model/index';
+import type { Shot } from '../shot/index';
 import { makeSource } from '../simulate/index';
 
 /** Channels by node and path. */

@@ -1,7 +1,8 @@
 import type { Channel, Character } from '../character/index';
 import { sizeOf } from '../curves/index';
 import type { BakedChannel, BakedClip } from '../formats/gltf/index';
-import type { ChannelRef, Refinement, RefineLayer, Seen, Shot } from '../model/index';
+import type { ChannelRef, Refinement, RefineLayer, Seen } from '../model/index';
+import type { Shot } from '../shot/index';
 import { apart, channelKey, denseOf, groundOf, type Curves, type Ground } from './curves';
 import { keyChannel } from './keys';
 import { shapeChannel } from './shape';

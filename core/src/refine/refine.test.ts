@@ -5,14 +5,8 @@ import { sampleChannel, type Channel } from '../character/index';
 import { eulerFrom, worstError } from '../curves/index';
 import { openContainer, readContainer, readGltf } from '../formats/gltf/index';
 import { cos, exp, quatAngle, sin } from '../math/index';
-import {
-  Refinement,
-  parseShot,
-  type ChannelRef,
-  type RefineLayer,
-  type RefineTool,
-  type Shot,
-} from '../model/index';
+import { Refinement, type ChannelRef, type RefineLayer, type RefineTool } from '../model/index';
+import { parseShot, type Shot } from '../shot/index';
 import {
   channelKey,
   copyKeys,

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Character, CharacterNode } from '../character/index';
-import { Collider, makeChainPart, makeShot, parseShot, SourceTurn } from '../model/index';
+import { Collider, SourceTurn } from '../model/index';
+import { makeChainPart } from '../parts/chain/shared';
+import { makeShot, parseShot } from '../shot/index';
 import { carryTo } from './carry';
 
 /** A character of a row of joints by name, each hanging from the one before. */

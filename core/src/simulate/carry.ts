@@ -1,5 +1,6 @@
 import type { Character } from '../character/index';
-import { lastFrame, parseShot, type JointRef, type Shot } from '../model/index';
+import type { JointRef } from '../model/index';
+import { lastFrame, parseShot, type Shot } from '../shot/index';
 
 /** A shot for another clip or character, and what of the first did not find its like there. */
 export interface Elsewhere {
@@ -52,7 +53,7 @@ export function carryTo(
     }
     part.joints = joints as JointRef[];
     part.muted = false;
-    part.mutedBecause = '';
+    part.bakedInto = null;
     if (part.tie && 'joint' in part.tie.to) {
       const to = find(part.tie.to.joint);
       if (to) part.tie.to = { joint: to };

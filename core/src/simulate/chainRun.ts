@@ -1,11 +1,6 @@
-import {
-  CHAIN_SETTING_KEYS,
-  makeValueCurve,
-  profileAt,
-  type ChainPart,
-  type ChainSettingKey,
-  type Shot,
-} from '../model/index';
+import { makeValueCurve, profileAt } from '../model/index';
+import { CHAIN_SETTING_KEYS, type ChainPart, type ChainSettingKey } from '../parts/chain/shared';
+import type { Shot } from '../shot/index';
 import { lumpMasses, type ChainFeel, type ChainSail, type ChainSkin } from '../solver/index';
 
 /** A chain part's settings over time and along its length, as the solver wants them. */

@@ -1,14 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot, type RootMotion } from '../../truth/rig';
-import {
-  Collider,
-  editShot,
-  Force,
-  makeChainPart,
-  type ChainPart,
-  type ChainSettings,
-  type Shot,
-} from '../model/index';
+import { Collider, Force } from '../model/index';
+import { makeChainPart, type ChainPart, type ChainSettings } from '../parts/chain/shared';
+import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type Frames } from './index';
 
 const still: RootMotion = () => ({ place: [0, 0, 0], turn: 0 });

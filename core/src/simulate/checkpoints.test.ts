@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
-import { Collider, editShot, Force, type ChainPart, type Shot } from '../model/index';
+import { Collider, Force } from '../model/index';
+import type { ChainPart } from '../parts/chain/shared';
+import { editShot, type Shot } from '../shot/index';
 import { alikeUntil, sameUntil } from './checkpoints';
 import { rowWidths, simulate, simulateAll, type Frames, type TrackCache } from './index';
 

@@ -1,4 +1,6 @@
-import type { ChainPart, Collider, Force, Shot } from '../model/index';
+import type { Collider, Force } from '../model/index';
+import type { ChainPart } from '../parts/chain/shared';
+import type { Shot } from '../shot/index';
 import type { Frames, StartReport } from './frames';
 import type { SourceTrack } from './track';
 import type { Memory } from './world';

@@ -1,5 +1,6 @@
 import type { Character, Clip } from '../character/index';
-import { OscillumError, type Shot } from '../model/index';
+import { OscillumError } from '../model/index';
+import type { Shot } from '../shot/index';
 
 /** The clip a shot names, or null. Throws OscillumError('shot.invalid') when the character does not have it. */
 export function clipOf(character: Character, shot: Shot): Clip | null {

@@ -1,6 +1,7 @@
 import { meshTriangles, skinVertices, type Character } from '../character/index';
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
-import { inOrder, OscillumError, type Collider, type Shot } from '../model/index';
+import { inOrder, OscillumError, type Collider } from '../model/index';
+import type { Shot } from '../shot/index';
 import { boundOf, makeBody, makeSurface, predictBody, toBody, type Body, type Shape } from '../solver/index';
 import { rowAt, rideOf, type SourceTrack } from './track';
 

@@ -1,5 +1,6 @@
 import { makeSwirl, sin, smoothNoise } from '../math/index';
-import { inOrder, makeValueCurve, type Force, type Shot } from '../model/index';
+import { inOrder, makeValueCurve, type Force } from '../model/index';
+import type { Shot } from '../shot/index';
 import type { Field } from '../solver/index';
 
 /** The air and the attractors one part feels, at the moment last set. */

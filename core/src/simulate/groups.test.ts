@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { benchScene } from '../../bench/scene';
 import type { Character } from '../character/index';
-import { Collider, editShot, Force, type Shot } from '../model/index';
+import { Collider, Force } from '../model/index';
+import { editShot, type Shot } from '../shot/index';
 import { groupsOf } from './groups';
 import {
   emptyFrames,

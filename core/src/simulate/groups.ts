@@ -1,4 +1,6 @@
-import { inOrder, type ChainPart, type Collider, type Shot } from '../model/index';
+import { inOrder, type Collider } from '../model/index';
+import type { ChainPart } from '../parts/chain/shared';
+import type { Shot } from '../shot/index';
 import type { Columns } from './frames';
 import { stepsAFrame } from './steps';
 import type { SourceTrack } from './track';

@@ -1,16 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot, type RootMotion } from '../../truth/rig';
 import { measureShot } from '../measure/index';
+import { Collider, Force } from '../model/index';
 import {
   CHAIN_SETTING_KEYS,
-  Collider,
-  editShot,
-  Force,
   type ChainPart,
   type ChainSettingKey,
   type ChainSettings,
-  type Shot,
-} from '../model/index';
+} from '../parts/chain/shared';
+import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type Frames, type TrackCache } from './index';
 
 const still: RootMotion = () => ({ place: [0, 0, 0], turn: 0 });

@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
 import { mulberry32, quatRotate } from '../math/index';
-import { editShot, makeChainPart, OscillumError, type Shot } from '../model/index';
+import { OscillumError } from '../model/index';
+import { makeChainPart } from '../parts/chain/shared';
+import { editShot, type Shot } from '../shot/index';
 import { makePose, rootMatrix, samplePose, worldMatrices, type Character } from '../character/index';
 import { simulate, simulateAll, type Frames } from './index';
 

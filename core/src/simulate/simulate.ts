@@ -1,5 +1,5 @@
 import type { Character } from '../character/index';
-import { partsInOrder, type Shot } from '../model/index';
+import { partsInOrder, type Shot } from '../shot/index';
 import { layOutChain } from '../parts/index';
 import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
 import { collidersOf, whereabouts } from './colliders';

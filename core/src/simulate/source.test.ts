@@ -3,7 +3,8 @@ import { makeRow, rowShot } from '../../truth/rig';
 import { bakeClip, defaultBake } from '../bake/index';
 import { makePose, samplePose } from '../character/index';
 import { quatAngle, quatFromAxis, quatMultiply } from '../math/index';
-import { SourceTurn, type Shot } from '../model/index';
+import { SourceTurn } from '../model/index';
+import type { Shot } from '../shot/index';
 import { makeSource, simulateAll } from './index';
 
 /** A row that hangs from a body that does nothing but travel. */

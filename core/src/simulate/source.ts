@@ -1,6 +1,7 @@
 import { makePose, samplePose, type Character, type Pose } from '../character/index';
 import { cos, matRotation, quatConjugate, quatFromAxis, quatMultiply, quatRotate, sin } from '../math/index';
-import { inOrder, makeValueCurve, type Shot, type SourceTurn } from '../model/index';
+import { inOrder, makeValueCurve, type SourceTurn } from '../model/index';
+import type { Shot } from '../shot/index';
 import { rootMatrix, worldMatrices } from '../character/index';
 import { clipOf } from './clip';
 

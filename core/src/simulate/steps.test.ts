@@ -1,6 +1,7 @@
 import { expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
-import { Collider, editShot } from '../model/index';
+import { Collider } from '../model/index';
+import { editShot } from '../shot/index';
 import { simulateAll, stepsAFrame } from './index';
 
 it('a step is never longer than 1/120 s, nor than 1/240 s among free colliders, and never longer than asked', () => {

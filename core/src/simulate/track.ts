@@ -8,7 +8,8 @@ import {
   quatRotate,
 } from '../math/index';
 import type { ChainLayout } from '../parts/index';
-import { inOrder, partsInOrder, type Collider, type Shot } from '../model/index';
+import { inOrder, type Collider } from '../model/index';
+import { partsInOrder, type Shot } from '../shot/index';
 import { clipOf } from './clip';
 import { makeSource } from './source';
 import { chainNumbers, makeArena, searchNumbers, type Arena } from '../solver/index';

@@ -1,13 +1,8 @@
 import type { Character } from '../character/index';
 import { quatBetween, quatConjugate, quatMultiply, quatNormalise, quatRotate } from '../math/index';
-import {
-  makeValueCurve,
-  OscillumError,
-  type ChainPart,
-  type Pull,
-  type Shot,
-  type Tie,
-} from '../model/index';
+import { makeValueCurve, OscillumError } from '../model/index';
+import type { ChainPart, Pull, Tie } from '../parts/chain/shared';
+import type { Shot } from '../shot/index';
 import {
   carryBody,
   collideBodies,

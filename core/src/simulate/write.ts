@@ -1,6 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '../character/index';
 import { acos, matCompose, matMultiply, quatMultiply, quatRotate, quatSlerp } from '../math/index';
-import type { AnchorPose, Shot } from '../model/index';
+import type { AnchorPose } from '../model/index';
+import type { Shot } from '../shot/index';
 import { makeLinkTurns } from '../solver/index';
 import type { Frames } from './frames';
 import type { Group } from './groups';

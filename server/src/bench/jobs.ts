@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { demoFiles } from '@oscillum/demo';
 import { defaultBake } from '@oscillum/core/bake';
 import { Job, type BakeJob } from '@oscillum/core/contract';
-import { parseShot } from '@oscillum/core/model';
+import { parseShot } from '@oscillum/core/shot';
 import { testServer, storeBird } from '../testing';
 
 /** Four clips of the demo character baked, thinned, written as GLB, BVH and USD text and checked: how many such jobs a minute. */

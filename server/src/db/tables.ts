@@ -14,7 +14,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
 import type { JobRequest, JobResult } from '@oscillum/core/contract';
-import type { Edit, Shot } from '@oscillum/core/model';
+import type { Edit, Shot } from '@oscillum/core/shot';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 const now = () =>

@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
-import type { Edit, Shot } from '@oscillum/core/model';
+import type { Edit, Shot } from '@oscillum/core/shot';
 import type { Tx } from '../db/database';
 import { edits, shots } from '../db/tables';
 

@@ -12,7 +12,7 @@ import {
   type EndpointName,
   type Job,
 } from '@oscillum/core/contract';
-import { CharacterHash, parseShot } from '@oscillum/core/model';
+import { CharacterHash, parseShot } from '@oscillum/core/shot';
 import type { Database } from '../db/database';
 import { notFound } from '../errors';
 import type { JobFeed } from '../queue/feed';

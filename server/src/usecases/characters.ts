@@ -1,7 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
 import type { CharacterSummary } from '@oscillum/core/contract';
 import { LIMITS, loadMeshopt, readGltf } from '@oscillum/core/gltf';
-import { CharacterHash } from '@oscillum/core/model';
+import { CharacterHash } from '@oscillum/core/shot';
 import type { Database } from '../db/database';
 import { AppError, notFound } from '../errors';
 import * as repo from '../repos/characters';

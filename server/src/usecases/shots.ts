@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { EditRecord, PostEdits, ShotState, ShotSummary } from '@oscillum/core/contract';
-import { applyEdit, parseShot, type Shot } from '@oscillum/core/model';
+import { applyEdit, parseShot, type Shot } from '@oscillum/core/shot';
 import type { Database, Tx } from '../db/database';
 import { AppError, notFound } from '../errors';
 import { findCharacter } from '../repos/characters';

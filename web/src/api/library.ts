@@ -1,6 +1,6 @@
 import { createApi } from '@reduxjs/toolkit/query/react';
 import type { CharacterSummary, EndpointName, ShotState, ShotSummary } from '@oscillum/core/contract';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { call, CallError } from './http';
 
 interface Request {

@@ -2,7 +2,9 @@ import type { Character, StrandPath } from '@oscillum/core/character';
 import type { Applied, FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
-import type { Collider, JointRef, Preset, Shot } from '@oscillum/core/model';
+import type { Collider, JointRef } from '@oscillum/core/model';
+import type { Preset } from '@oscillum/core/chain';
+import type { Shot } from '@oscillum/core/shot';
 import type { Frames, FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
 
 /** Where an error was and what to do, as it crosses the worker's border. */

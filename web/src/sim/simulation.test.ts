@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { emptyFrames, packRows, type FramesLayout } from '@oscillum/core/simulate';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import type { FromWorker, ToWorker } from './messages';
 import { Simulation } from './simulation';
 

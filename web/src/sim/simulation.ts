@@ -2,7 +2,9 @@ import type { HandOffPlan } from '@oscillum/core/handoff';
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
-import { partsInOrder, type Collider, type JointRef, type Preset, type Shot } from '@oscillum/core/model';
+import type { Collider, JointRef } from '@oscillum/core/model';
+import type { Preset } from '@oscillum/core/chain';
+import { partsInOrder, type Shot } from '@oscillum/core/shot';
 import {
   emptyFrames,
   joinStarts,

@@ -26,7 +26,9 @@ import {
   type Feel,
   type ShotFeel,
 } from '@oscillum/core/measure';
-import { applyPreset, OscillumError, SETTING_GROUPS, type Shot } from '@oscillum/core/model';
+import { OscillumError, SETTING_GROUPS } from '@oscillum/core/model';
+import { applyPreset } from '@oscillum/core/chain';
+import type { Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import {
   packRows,

@@ -1,4 +1,5 @@
-import { withKey, type Collider, type Force, type Shot, type SourceTurn } from '@oscillum/core/model';
+import { withKey, type Collider, type Force, type SourceTurn } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { turnAngle } from '@oscillum/core/simulate';
 import * as THREE from 'three';
 import { C, line, type InkScene } from './pen';

@@ -1,5 +1,5 @@
 import { alongPath } from '@oscillum/core/character';
-import type { ChainPart } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
 import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
 import { colliderOutlines, rowNow } from './outlines';

@@ -1,7 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '@oscillum/core/character';
 import { makeSource, type Source } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { framesAt, type Picture } from '../sim/simulation';
 
 /** World matrices of a frame, as the source has them and as simulated. Rewritten by each call of `show`. */

@@ -1,5 +1,7 @@
 import { expect, it } from 'vitest';
-import { editShot, makeChainPart, makeShot, PartId, type Shot } from '@oscillum/core/model';
+import { PartId } from '@oscillum/core/model';
+import { makeChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import type { Frames } from '@oscillum/core/simulate';
 import { NOTHING } from '../sim/simulation';
 import { drawsSame, hasDrawn, lastDrawn, TRAIL, type StageView } from './view';

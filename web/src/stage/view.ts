@@ -1,5 +1,5 @@
 import type { StrandPath } from '@oscillum/core/character';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import type { Picture } from '../sim/simulation';
 
 /** A thing of the shot that is worked on: it has handles on the stage. */

@@ -1,12 +1,6 @@
-import {
-  applyPreset,
-  makeChainPart,
-  PartId,
-  partsInOrder,
-  type ChainPart,
-  type Preset,
-  type SettingGroup,
-} from '@oscillum/core/model';
+import { PartId, type SettingGroup } from '@oscillum/core/model';
+import { applyPreset, makeChainPart, type ChainPart, type Preset } from '@oscillum/core/chain';
+import { partsInOrder } from '@oscillum/core/shot';
 import { chains, change } from './edits';
 import type { Thunk } from './store';
 

@@ -1,14 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import {
-  Collider,
-  editShot,
-  makeChainPart,
-  makeShot,
-  PRESETS,
-  Refinement,
-  SETTING_GROUPS,
-  type Shot,
-} from '@oscillum/core/model';
+import { Collider, Refinement, SETTING_GROUPS } from '@oscillum/core/model';
+import { makeChainPart, PRESETS } from '@oscillum/core/chain';
+import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { change, setScale, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
 import { shiftMarks } from './marks';
 import {

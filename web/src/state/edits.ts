@@ -1,23 +1,21 @@
 import {
-  applyEdit,
-  editShot,
-  invertEdit,
   OscillumError,
   PartId,
+  makeValueCurve,
+  withKey,
+  type JointRef,
+  type Profile,
+  type ValueKeys,
+} from '@oscillum/core/model';
+import {
   CHAIN_SETTINGS,
   chainSettingsFor,
   makeChainPart,
-  makeValueCurve,
-  partsInOrder,
-  withKey,
   type ChainPart,
   type ChainSettingKey,
-  type JointRef,
-  type Profile,
   type Pull,
-  type Shot,
-  type ValueKeys,
-} from '@oscillum/core/model';
+} from '@oscillum/core/chain';
+import { applyEdit, editShot, invertEdit, partsInOrder, type Shot } from '@oscillum/core/shot';
 import { shotSlice } from './shot';
 import type { Thunk } from './store';
 import { viewSlice } from './view';
@@ -254,12 +252,13 @@ export function setProfile(
     : preview(recipe);
 }
 
-export function setMuted(ids: readonly string[], muted: boolean, because = ''): Thunk {
+/** Mutes parts or lets them move again; `bakedInto` names the clip that holds their motion, when a bake mutes them. */
+export function setMuted(ids: readonly string[], muted: boolean, bakedInto: string | null = null): Thunk {
   return change(`${muted ? 'Mute' : 'Unmute'} ${chains(ids.length)}`, (d) =>
     ids.forEach((id) => {
       if (!d.parts[id]) return;
       d.parts[id].muted = muted;
-      d.parts[id].mutedBecause = muted ? because : '';
+      d.parts[id].bakedInto = muted ? bakedInto : null;
     }),
   );
 }

@@ -1,4 +1,4 @@
-import type { ChainPart } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
 
 /** What a part has on a frame: an anchor pose, keys of its settings, or both. */
 export interface Mark {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { editShot, makeChainPart, makeShot, type ChainPart } from '@oscillum/core/model';
+import { makeChainPart, type ChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot } from '@oscillum/core/shot';
 import { groupName, listLanes, marksOf } from './lanes';
 import { copyMarks, pasteMarks, removeMarks, shiftMarks } from './marks';
 import { shotSlice } from './shot';

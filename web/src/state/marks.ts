@@ -1,4 +1,4 @@
-import type { ChainPart, ChainSettingKey } from '@oscillum/core/model';
+import type { ChainPart, ChainSettingKey } from '@oscillum/core/chain';
 import { change, preview } from './edits';
 import type { CopiedMarks, Mark } from './lanes';
 import type { Thunk } from './store';

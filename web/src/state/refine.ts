@@ -1,4 +1,5 @@
-import type { Refinement, Seen, Shot } from '@oscillum/core/model';
+import type { Refinement, Seen } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { change } from './edits';
 import type { Thunk } from './store';
 

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Character, CharacterNode } from '@oscillum/core/character';
-import { editShot, makeChainPart, makeShot } from '@oscillum/core/model';
+import { makeChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot } from '@oscillum/core/shot';
 import { offersFor, refsOf } from './rows';
 
 /** hips → tail 1..3, and at tail 1 a short fork; hips → ear. */

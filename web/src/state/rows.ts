@@ -1,5 +1,6 @@
 import { jointChildren, rowBetween, rowToTip, type Character } from '@oscillum/core/character';
-import type { JointRef, Shot } from '@oscillum/core/model';
+import type { JointRef } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 
 /** A row of joints that a press of Make chain would take, and where else it could end. */
 export interface Offer {

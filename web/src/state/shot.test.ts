@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/model';
+import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/shot';
 import { shotSlice } from './shot';
 
 const shot = makeShot({ name: 'First', hash: 'a'.repeat(64), fileName: 'a.glb', clip: null });

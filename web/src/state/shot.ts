@@ -1,5 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { Edit, Shot } from '@oscillum/core/model';
+import type { Edit, Shot } from '@oscillum/core/shot';
 
 export type SaveState = 'saved' | 'saving' | 'offline' | 'refused';
 

@@ -1,5 +1,6 @@
 import { del, get, set } from 'idb-keyval';
-import { applyEdit, Edit, OscillumError, parseShot, type Shot } from '@oscillum/core/model';
+import { OscillumError } from '@oscillum/core/model';
+import { applyEdit, Edit, parseShot, type Shot } from '@oscillum/core/shot';
 import { z } from 'zod';
 import { call, CallError } from '../api/http';
 import { shotSlice } from './shot';

@@ -1,4 +1,4 @@
-import { Take, TUNED_FIELDS } from '@oscillum/core/model';
+import { Take, TUNED_FIELDS } from '@oscillum/core/shot';
 import { change } from './edits';
 import type { Thunk } from './store';
 

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Character } from '@oscillum/core/character';
-import { Collider, editShot, makeChainPart, makeShot } from '@oscillum/core/model';
+import { Collider } from '@oscillum/core/model';
+import { makeChainPart } from '@oscillum/core/chain';
+import { editShot, makeShot } from '@oscillum/core/shot';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
 import { mirrorCollider, setTouch } from './touch';

@@ -1,5 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '@oscillum/core/character';
-import { Collider, ColliderId, type ChainPart, type Shot } from '@oscillum/core/model';
+import { Collider, ColliderId } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
+import type { Shot } from '@oscillum/core/shot';
 import { Matrix4, Quaternion, Vector3 } from 'three';
 import { otherSide } from './carry';
 import { change } from './edits';

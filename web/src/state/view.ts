@@ -1,6 +1,6 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
-import type { Pull } from '@oscillum/core/model';
+import type { Pull } from '@oscillum/core/chain';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
 

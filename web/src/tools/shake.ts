@@ -1,4 +1,4 @@
-import type { Pull } from '@oscillum/core/model';
+import type { Pull } from '@oscillum/core/chain';
 import type { Stage } from '../stage/stage';
 import { shakeWith } from '../state/edits';
 import { selectShot, type Dispatch, type State } from '../state/store';

@@ -9,7 +9,8 @@ import {
   type StrandPath,
 } from '../../character/index';
 import { matInvert, matMultiply } from '../../math/index';
-import { MAX_CHAIN_JOINTS, OscillumError, type JointRef } from '../../model/index';
+import { OscillumError, type JointRef } from '../../model/index';
+import { MAX_ROW_JOINTS } from '../../model/index';
 import { fileError, type Container } from './container';
 import type { GltfJson } from './schema';
 import { ownBinary, pack, Tail } from './write';
@@ -53,8 +54,8 @@ export function addJoints(
     throw refuse('There is no such mesh on this character', 'Choose one of its meshes.');
   if (!character.nodes[plan.parent])
     throw refuse('There is no such joint to hang the rows from', 'Choose one of the joints.');
-  if (!Number.isInteger(plan.joints) || plan.joints < 1 || plan.joints > MAX_CHAIN_JOINTS)
-    throw refuse(`A row of ${plan.joints} joints cannot be made`, `Ask for 1 to ${MAX_CHAIN_JOINTS}.`);
+  if (!Number.isInteger(plan.joints) || plan.joints < 1 || plan.joints > MAX_ROW_JOINTS)
+    throw refuse(`A row of ${plan.joints} joints cannot be made`, `Ask for 1 to ${MAX_ROW_JOINTS}.`);
   const paths = plan.rows.filter((r) => r.length > 1 && lengthOf(r) > 0);
   if (paths.length === 0)
     throw refuse(

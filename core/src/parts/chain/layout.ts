@@ -1,6 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '../../character/index';
 import { matInvert } from '../../math/index';
-import { OscillumError, type ChainPart } from '../../model/index';
+import { OscillumError } from '../../model/index';
+import type { ChainPart } from './document';
 
 /** A chain part found on a character. Link i belongs to joint i and ends at joint i+1, the last one at `tip`. */
 export interface ChainLayout {

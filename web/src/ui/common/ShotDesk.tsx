@@ -4,7 +4,7 @@ import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
-import { asTaken, partsInOrder, type Shot } from '@oscillum/core/model';
+import { asTaken, partsInOrder, type Shot } from '@oscillum/core/shot';
 import { call, CallError } from '../../api/http';
 import { Simulation, WorkError } from '../../sim/simulation';
 import type { Stage } from '../../stage/stage';

@@ -1,6 +1,6 @@
 import { Popover } from '@mantine/core';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import { asTaken, type Take } from '@oscillum/core/model';
+import { asTaken, type Take } from '@oscillum/core/shot';
 import { NOTHING, type Picture } from '../../sim/simulation';
 import { Stage, type Side } from '../../stage/stage';
 import { offersFor } from '../../state/rows';

@@ -2,7 +2,7 @@ import { Tooltip } from '@mantine/core';
 import { createSelector } from '@reduxjs/toolkit';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
 import { memo, useCallback, useEffect, useRef } from 'react';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { flatContext } from '../../stage/drawing';
 import { C } from '../../stage/pen';
 import { change, preview } from '../../state/edits';

@@ -1,4 +1,4 @@
-import { partsInOrder } from '@oscillum/core/model';
+import { partsInOrder } from '@oscillum/core/shot';
 import { sentenceOf, redo, removeParts, setMuted, toggleAnchor, undo } from '../../state/edits';
 import { marksOf } from '../../state/lanes';
 import { copyMarks, pasteMarks, removeMarks, shiftMarks } from '../../state/marks';

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { checkBake, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../sim/messages';
 import type { Picture } from '../../sim/simulation';
@@ -13,16 +13,7 @@ import { useDesk } from '../common/desk';
 import { NumberBox } from '../common/Fields';
 import { say, sayTrouble } from '../common/say';
 import { ChoiceRow } from '../tune/Rows';
-import {
-  bakeable,
-  bakedReason,
-  NEEDS,
-  NOTHING_CHOSEN,
-  planOf,
-  unmuted,
-  wasBaked,
-  type Choices,
-} from './choices';
+import { bakeable, NEEDS, NOTHING_CHOSEN, planOf, unmuted, wasBaked, type Choices } from './choices';
 import { ChainPicks } from './ChainPicks';
 import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
@@ -102,7 +93,7 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
   };
   const mute = (ids: readonly string[], clip: string) => {
     try {
-      dispatch(setMuted(ids, true, bakedReason(clip)));
+      dispatch(setMuted(ids, true, clip));
     } catch (e) {
       sayTrouble(sentenceOf(e));
     }

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ChainPart } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
 
 /** Which chains are baked, and of a chain that is opened which joints; what is left out is in the two sets. */
 export function ChainPicks({

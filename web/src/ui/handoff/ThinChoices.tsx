@@ -1,5 +1,5 @@
 import { DEFAULT_THINNING } from '@oscillum/core/bake';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { NumberBox } from '../common/Fields';
 import { ChoiceRow } from '../tune/Rows';
 

@@ -1,6 +1,6 @@
 import type { HandOffPlan } from '@oscillum/core/handoff';
 import { LABELS, unitOf } from '@oscillum/core/handoff';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { useDesk } from '../common/desk';
 
 const UNITS = new Map([

@@ -1,6 +1,7 @@
 import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import type { HandOffFormat, HandOffPlan } from '@oscillum/core/handoff';
-import { partsInOrder, type ChainPart, type Shot } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
+import { partsInOrder, type Shot } from '@oscillum/core/shot';
 
 /** What is chosen in the panel: a plan, with what depends on the shot still open. */
 export interface Choices {
@@ -53,11 +54,8 @@ export const NEEDS: readonly {
   },
 ];
 
-/** How the reason of parts that a bake has muted begins. */
-const BAKED = 'Muted because its motion was baked into';
-export const bakedReason = (clip: string): string =>
-  `${BAKED} “${clip.slice(0, 120)}”. Unmute to simulate again.`;
-export const wasBaked = (part: ChainPart): boolean => part.muted && part.mutedBecause.startsWith(BAKED);
+/** Whether a bake has muted a part, so that it does not move twice. */
+export const wasBaked = (part: ChainPart): boolean => part.muted && part.bakedInto !== null;
 
 /** Parts that can be baked: those that move, and those that only a bake before has muted. */
 export const bakeable = (shot: Shot): ChainPart[] =>
@@ -67,7 +65,7 @@ export const bakeable = (shot: Shot): ChainPart[] =>
 export function unmuted(shot: Shot, ids: readonly string[]): Shot {
   const parts = { ...shot.parts };
   for (const id of ids)
-    parts[id as ChainPart['id']] = { ...parts[id as ChainPart['id']]!, muted: false, mutedBecause: '' };
+    parts[id as ChainPart['id']] = { ...parts[id as ChainPart['id']]!, muted: false, bakedInto: null };
   return { ...shot, parts };
 }
 

@@ -1,6 +1,6 @@
 import { zipSync } from 'fflate';
 import type { FilmRequest } from '@oscillum/core/contract';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import type { Picture } from '../../sim/simulation';
 import type { ViewSlice } from '../../state/view';
 import { viewed } from '../common/StageView';

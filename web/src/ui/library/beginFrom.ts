@@ -1,5 +1,6 @@
 import type { CharacterSummary, ShotState } from '@oscillum/core/contract';
-import { makeShot, OscillumError, parseShot, type Shot } from '@oscillum/core/model';
+import { OscillumError } from '@oscillum/core/model';
+import { makeShot, parseShot, type Shot } from '@oscillum/core/shot';
 import type { Failure } from '../../api/library';
 
 interface Means {

@@ -1,6 +1,8 @@
 import { useState } from 'react';
 import { alongPath, type StrandPath } from '@oscillum/core/character';
-import { chainSettingsFor, makeChainPart, PartId, type JointRef, type Shot } from '@oscillum/core/model';
+import { PartId, type JointRef } from '@oscillum/core/model';
+import { chainSettingsFor, makeChainPart } from '@oscillum/core/chain';
+import type { Shot } from '@oscillum/core/shot';
 import { libraryApi } from '../../api/library';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';

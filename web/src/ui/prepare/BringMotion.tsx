@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import { lastFrame, type Shot } from '@oscillum/core/model';
+import { lastFrame, type Shot } from '@oscillum/core/shot';
 import { libraryApi } from '../../api/library';
 import { change } from '../../state/edits';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';

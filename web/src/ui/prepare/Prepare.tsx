@@ -1,5 +1,6 @@
 import { rigSize } from '@oscillum/core/character';
-import { lastFrame, lengthText } from '@oscillum/core/model';
+import { lengthText } from '@oscillum/core/model';
+import { lastFrame } from '@oscillum/core/shot';
 import { useMemo, useState } from 'react';
 import { sentenceOf, setScale, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';

@@ -1,4 +1,5 @@
-import { inOrder, SourceTurn, SourceTurnId, withKey, type Shot } from '@oscillum/core/model';
+import { inOrder, SourceTurn, SourceTurnId, withKey } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { turnAngle } from '@oscillum/core/simulate';
 import { change, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';

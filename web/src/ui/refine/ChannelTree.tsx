@@ -1,5 +1,5 @@
 import { memo, useMemo, useState } from 'react';
-import { partsInOrder } from '@oscillum/core/model';
+import { partsInOrder } from '@oscillum/core/shot';
 import type { Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';

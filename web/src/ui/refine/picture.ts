@@ -1,5 +1,5 @@
 import { sampleChannel, type Character } from '@oscillum/core/character';
-import type { Shot } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import {
   channelKey,
   curvesOf,

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { BakedClip } from '@oscillum/core/gltf';
-import type { Refinement, Shot } from '@oscillum/core/model';
+import type { Refinement } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import {
   curvesOf,
   groundOf,

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { applyRemedy, type Diagnosis } from '@oscillum/core/measure';
-import { inOrder, type Shot } from '@oscillum/core/model';
+import { inOrder } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { change, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { usePicture } from '../common/desk';

@@ -1,5 +1,6 @@
 import { Euler, MathUtils, Quaternion } from 'three';
-import { Collider, ColliderId, inOrder, type ColliderShape, type Shot } from '@oscillum/core/model';
+import { Collider, ColliderId, inOrder, type ColliderShape } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { mirrorCollider } from '../../state/touch';

@@ -1,4 +1,5 @@
-import { Force, ForceId, inOrder, type Shot } from '@oscillum/core/model';
+import { Force, ForceId, inOrder } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';

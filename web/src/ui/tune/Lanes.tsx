@@ -1,5 +1,7 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
-import { lengthText, partsInOrder, type ChainPart } from '@oscillum/core/model';
+import { lengthText } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
+import { partsInOrder } from '@oscillum/core/shot';
 import { C, THIN } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
 import { sentenceOf, setMuted } from '../../state/edits';
@@ -316,7 +318,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
           <b>{part.name}</b>
           <span data-testid="lane-numbers">
             {part.muted
-              ? part.mutedBecause
+              ? part.bakedInto !== null
                 ? 'muted: baked already'
                 : 'muted'
               : alone === false

@@ -1,5 +1,6 @@
 import { memo } from 'react';
-import { inOrder, type ChainPart } from '@oscillum/core/model';
+import { inOrder } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
 import { change, toggleAnchor } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
 import { toggled } from '../../state/touch';

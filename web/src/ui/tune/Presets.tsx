@@ -1,7 +1,8 @@
 import { Menu } from '@mantine/core';
 import { memo, useState } from 'react';
 import { useStore } from 'react-redux';
-import { Preset, PRESETS, SETTING_GROUPS, type ChainPart, type SettingGroup } from '@oscillum/core/model';
+import { SETTING_GROUPS, type SettingGroup } from '@oscillum/core/model';
+import { Preset, PRESETS, type ChainPart } from '@oscillum/core/chain';
 import { mirrorParts, putPreset } from '../../state/carry';
 import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';

@@ -1,7 +1,7 @@
 import { memo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import type { AskedFeel, Feel } from '@oscillum/core/measure';
-import type { ChainPart } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
 import { fitTogether, settingAt } from '../../state/edits';
 import { selectShot, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk, usePicture } from '../common/desk';

@@ -1,15 +1,8 @@
 import { Tooltip } from '@mantine/core';
 import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef } from 'react';
-import {
-  CHAIN_SETTINGS,
-  chainSettingsFor,
-  lengthUnit,
-  sliderOf,
-  type ChainPart,
-  type ChainSettingKey,
-  type SettingInfo,
-} from '@oscillum/core/model';
+import { lengthUnit, sliderOf, type SettingInfo } from '@oscillum/core/model';
+import { CHAIN_SETTINGS, chainSettingsFor, type ChainPart, type ChainSettingKey } from '@oscillum/core/chain';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type Thunk } from '../../state/store';
 import { amountText } from '../common/amount';

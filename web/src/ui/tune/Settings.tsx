@@ -1,14 +1,13 @@
 import { useEffect, useMemo, useState } from 'react';
 import { rowLength } from '@oscillum/core/character';
+import { SETTING_GROUPS, type SettingGroup } from '@oscillum/core/model';
 import {
   CHAIN_SETTING_KEYS,
   CHAIN_SETTINGS,
-  partsInOrder,
-  SETTING_GROUPS,
-  type SettingGroup,
   type ChainPart,
   type ChainSettingKey,
-} from '@oscillum/core/model';
+} from '@oscillum/core/chain';
+import { partsInOrder } from '@oscillum/core/shot';
 import { removeParts, renamePart, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { useDesk } from '../common/desk';
@@ -109,7 +108,7 @@ export function Settings() {
           </div>
           {parts.some((p) => p.muted) && (
             <p className="notice" style={{ margin: 0 }}>
-              {parts.find((p) => p.mutedBecause)?.mutedBecause || 'Muted: it follows its source.'}
+              {mutedSentence(parts)}
             </p>
           )}
           <Presets parts={parts} run={run} />
@@ -163,6 +162,14 @@ export function Settings() {
 }
 
 /** Groups that every chain is tuned by or that always act on it: they stand open. */
+/** Why parts that are muted do not move. */
+function mutedSentence(parts: readonly ChainPart[]): string {
+  const clip = parts.find((p) => p.muted && p.bakedInto !== null)?.bakedInto;
+  return clip == null
+    ? 'Muted: it follows its source.'
+    : `Muted because its motion was baked into “${clip}”. Unmute to simulate again.`;
+}
+
 const ALWAYS: readonly SettingGroup[] = ['Follow', 'Swing', 'Weight and air'];
 
 /** Whether a chain has anything in a group that a new chain does not have. */

@@ -1,4 +1,4 @@
-import type { ChainSettingKey } from '@oscillum/core/model';
+import type { ChainSettingKey } from '@oscillum/core/chain';
 
 const W = 64;
 const H = 36;

@@ -1,4 +1,4 @@
-import { partsInOrder, type Take, type TakeMeasure } from '@oscillum/core/model';
+import { partsInOrder, type Take, type TakeMeasure } from '@oscillum/core/shot';
 import type { Picture } from '../../sim/simulation';
 import { changeTake, keepTake, removeTake, returnToTake } from '../../state/takes';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';

@@ -1,5 +1,7 @@
 import { useDisclosure } from '@mantine/hooks';
-import { inOrder, partsInOrder, type ChainPart } from '@oscillum/core/model';
+import { inOrder } from '@oscillum/core/model';
+import type { ChainPart } from '@oscillum/core/chain';
+import { partsInOrder } from '@oscillum/core/shot';
 import { setTouch } from '../../state/touch';
 import { Sheet } from '../common/Sheet';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { CHAIN_SETTINGS, chainSettingsFor, initialChainSettings, sliderOf } from './index';
+import { sliderOf } from '../../model/index';
+import { CHAIN_SETTINGS, chainSettingsFor, initialChainSettings } from './shared';
 
 it("a new chain is as thick as suits its length, and without a length it has the table's own settings", () => {
   expect(chainSettingsFor(0.9)).toEqual({ ...initialChainSettings(), thickness: 0.018 });

@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { makeRow, rowShot } from '../../truth/rig';
-import { measureFeel } from '../measure/index';
-import { lumpMasses, NO_FEEL } from '../solver/index';
-import { applyPreset, editShot, parseShot, Preset, PRESETS, SETTING_GROUPS, type ChainPart } from './index';
+import { makeRow, rowShot } from '../../../truth/rig';
+import { measureFeel } from '../../measure/index';
+import { lumpMasses, NO_FEEL } from '../../solver/index';
+import { SETTING_GROUPS } from '../../model/index';
+import { editShot, parseShot } from '../../shot/index';
+import { applyPreset, Preset, PRESETS, type ChainPart } from './shared';
 
 const shot = rowShot(
   makeRow(6, 0.4, 1, () => ({ place: [0, 0, 0], turn: 0 })),

@@ -1,10 +1,11 @@
 import { z } from 'zod';
-import { Profile } from './curves';
-import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, type ChainSettingKey, type SettingGroup } from './settings';
-import type { ChainPart } from './shot';
-import { documentName } from './world';
+import { Profile } from '../../model/curves';
+import type { SettingGroup } from '../../model/settingTable';
+import { documentName } from '../../model/world';
+import type { ChainPart } from './document';
+import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, type ChainSettingKey } from './settings';
 
-const settingKey = z.enum(CHAIN_SETTING_KEYS as [ChainSettingKey, ...ChainSettingKey[]]);
+const settingKey = z.enum(CHAIN_SETTING_KEYS as readonly [ChainSettingKey, ...ChainSettingKey[]]);
 
 /** Settings to begin from, and when. Sizes (thickness, shift) and weights stay the part's own. */
 export const Preset = z.strictObject({

@@ -1,24 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import {
-  applyEdit,
-  CHAIN_SETTINGS,
   Collider,
-  CHAIN_SETTING_KEYS,
-  Edit,
-  editShot,
-  makeChainPart,
-  invertEdit,
-  makeShot,
   OscillumError,
-  parseShot,
   PartId,
   makeValueCurve,
   profileAt,
-  type ChainPart,
   type Profile,
-  type Shot,
   type ValueKeys,
-} from './index';
+} from '../model/index';
+import { CHAIN_SETTINGS, CHAIN_SETTING_KEYS, makeChainPart, type ChainPart } from '../parts/chain/shared';
+import { applyEdit, Edit, editShot, invertEdit, makeShot, parseShot, type Shot } from './index';
 
 const shot = (): Shot =>
   makeShot({

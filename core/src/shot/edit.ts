@@ -1,6 +1,6 @@
 import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer';
 import { z } from 'zod';
-import { OscillumError } from './errors';
+import { OscillumError } from '../model/index';
 import { parseShot, type Shot } from './shot';
 
 enablePatches();

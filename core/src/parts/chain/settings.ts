@@ -1,38 +1,12 @@
 import { z } from 'zod';
-import { Profile, ValueKeys } from './curves';
-
-/** What a setting is, for sliders, command line help and docs. Values in files are always in `unit`. */
-export interface SettingInfo {
-  readonly label: string;
-  readonly unit: string;
-  readonly min: number;
-  readonly max: number;
-  /** The range of the slider: where most work happens. */
-  readonly sliderMin: number;
-  readonly sliderMax: number;
-  readonly step: number;
-  readonly initial: number;
-  readonly group: SettingGroup;
-  /** Whether it can have a profile from root to tip. */
-  readonly profile: boolean;
-  /** What more of it does, to the eye. */
-  readonly says: string;
-}
-
-export const SETTING_GROUPS = ['Follow', 'Swing', 'Weight and air', 'Contact', 'Limits'] as const;
-export type SettingGroup = (typeof SETTING_GROUPS)[number];
-
-/** One row of the table: name and unit, range, slider and step, initial value, what it does. */
-const setting = (
-  group: SettingGroup,
-  label: string,
-  unit: string,
-  [min, max]: readonly [number, number],
-  [sliderMin, sliderMax, step]: readonly [number, number, number],
-  initial: number,
-  profile: boolean,
-  says: string,
-): SettingInfo => ({ group, label, unit, min, max, sliderMin, sliderMax, step, initial, profile, says });
+import {
+  keysOf,
+  profilesOf,
+  setting,
+  settingsOf,
+  valueKeysOf,
+  type SettingTable,
+} from '../../model/settingTable';
 
 /**
  * The settings of a chain, in working order. Meanings are physical and carry over between frame rates, sizes and
@@ -219,40 +193,12 @@ export const CHAIN_SETTINGS = {
     false,
     'How far the whole chain may slide off its place when the body jerks.',
   ),
-} as const satisfies Record<string, SettingInfo>;
+} as const satisfies SettingTable;
 
 export type ChainSettingKey = keyof typeof CHAIN_SETTINGS;
-export const CHAIN_SETTING_KEYS = Object.keys(CHAIN_SETTINGS) as ChainSettingKey[];
+export const CHAIN_SETTING_KEYS: readonly ChainSettingKey[] = keysOf(CHAIN_SETTINGS);
 
-const numberOf = (key: ChainSettingKey) => {
-  const s = CHAIN_SETTINGS[key];
-  return z
-    .number({ error: `${s.label} must be a number in ${s.unit}` })
-    .min(s.min, { error: `${s.label} must be at least ${s.min} ${s.unit}` })
-    .max(s.max, { error: `${s.label} must be at most ${s.max} ${s.unit}` })
-    .default(s.initial);
-};
-
-export const ChainSettings = z.strictObject({
-  mix: numberOf('mix'),
-  hold: numberOf('hold'),
-  delay: numberOf('delay'),
-  travel: numberOf('travel'),
-  turn: numberOf('turn'),
-  bend: numberOf('bend'),
-  damping: numberOf('damping'),
-  stretch: numberOf('stretch'),
-  softness: numberOf('softness'),
-  gravity: numberOf('gravity'),
-  weight: numberOf('weight'),
-  drag: numberOf('drag'),
-  lift: numberOf('lift'),
-  thickness: numberOf('thickness'),
-  friction: numberOf('friction'),
-  bounce: numberOf('bounce'),
-  angleLimit: numberOf('angleLimit'),
-  shift: numberOf('shift'),
-});
+export const ChainSettings = settingsOf<ChainSettingKey>(CHAIN_SETTINGS);
 export type ChainSettings = z.infer<typeof ChainSettings>;
 
 export const initialChainSettings = (): ChainSettings => ChainSettings.parse({});
@@ -282,34 +228,10 @@ export const chainSettingsFor = (length: number): ChainSettings => {
 export const droop = (length: number, gravity: number, hold: number, bend: number): number =>
   gravity / (length * ((2 * Math.PI) / 1.2024) ** 2 * (hold * hold + bend * bend));
 
-/**
- * Slider of a setting on a chain of this length (m): range and step. The table's lengths suit a chain of half a metre;
- * for others they are ten, a hundred … times as large or small.
- */
-export function sliderOf(info: SettingInfo, length: number): { min: number; max: number; step: number } {
-  const times = info.unit === 'm' && length > 0 ? 10 ** Math.round(Math.log10(length / 0.5)) : 1;
-  const rounded = (v: number) => Number((v * times).toPrecision(6));
-  return { min: rounded(info.sliderMin), max: rounded(info.sliderMax), step: rounded(info.step) };
-}
-
-const keyed = (key: ChainSettingKey) => {
-  const s = CHAIN_SETTINGS[key];
-  return ValueKeys.refine((keys) => keys.every((k) => k.value >= s.min && k.value <= s.max), {
-    error: `A key of ${s.label} lies outside ${s.min} to ${s.max} ${s.unit}`,
-  }).optional();
-};
-type OfEach<T> = { [K in ChainSettingKey]: T };
-const forEach = <T>(make: (key: ChainSettingKey) => T) =>
-  Object.fromEntries(CHAIN_SETTING_KEYS.map((k) => [k, make(k)])) as OfEach<T>;
-
 /** Settings that vary from root to tip: multipliers. */
-export const ChainProfiles = z
-  .strictObject(forEach(() => Profile.optional()))
-  .refine((p) => CHAIN_SETTING_KEYS.every((k) => !p[k] || CHAIN_SETTINGS[k].profile), {
-    error: 'This setting has one value for the whole chain and takes no profile',
-  });
+export const ChainProfiles = profilesOf<ChainSettingKey>(CHAIN_SETTINGS);
 export type ChainProfiles = z.infer<typeof ChainProfiles>;
 
 /** Settings that vary in time: keys, in the setting's own unit, instead of its value. */
-export const ChainKeys = z.strictObject(forEach(keyed));
+export const ChainKeys = valueKeysOf<ChainSettingKey>(CHAIN_SETTINGS);
 export type ChainKeys = z.infer<typeof ChainKeys>;

@@ -1,133 +1,33 @@
 import { z } from 'zod';
-import { OscillumError } from './errors';
-import { ValueKeys } from './curves';
-import { KeyOptions, RefineLayer } from './refine';
-import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
 import {
   Collider,
-  ColliderId,
   documentId,
   documentName,
   Force,
   frameNumber,
-  JointRef,
-  PartId,
+  inOrder,
+  KeyOptions,
+  OscillumError,
+  RefineLayer,
   SourceTurn,
+  ValueKeys,
   vector,
-} from './world';
+} from '../model/index';
+import { Part } from '../parts/documents';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 4;
+export const SHOT_VERSION = 5;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;
 export const MAX_PARTS = 2_000;
 const MAX_TAKES = 50;
-export const MAX_CHAIN_JOINTS = 400;
 
 export const CharacterHash = z
   .string()
   .regex(/^[0-9a-f]{64}$/, { error: 'A character is named by its SHA-256, 64 hex digits' })
   .brand('CharacterHash');
 export type CharacterHash = z.infer<typeof CharacterHash>;
-
-/** Which of a kind a part minds. */
-const Minds = z.union([z.literal('all'), z.array(z.string().max(40)).max(2000)]);
-
-/** A frame at which a part meets its source exactly, with frames to come to it and to leave it. */
-const AnchorPose = z.strictObject({
-  frame: frameNumber,
-  easeIn: z.number().min(0).max(10_000).default(8),
-  easeOut: z.number().min(0).max(10_000).default(8),
-});
-export type AnchorPose = z.infer<typeof AnchorPose>;
-
-/** A recorded drag of one link by hand. */
-const Pull = z.strictObject({
-  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
-  /** The link grabbed (0 at the root) and where along it, 0..1. */
-  link: z.int().min(0).max(399),
-  along: z.number().min(0).max(1).default(1),
-  first: frameNumber,
-  /** Places of the hand, m, one a frame from `first`. */
-  path: z.array(vector).min(1).max(20_000),
-  /** Hz: how stiffly the hand holds. */
-  strength: z.number().min(0.1).max(30).default(6),
-  /** m: the hand slips off when it is farther away than this. */
-  slip: z.number().min(0).max(1e5).default(1e5),
-});
-export type Pull = z.infer<typeof Pull>;
-
-/** Pulls of one part that may hold it on one frame. */
-const MAX_PULLS_AT_ONCE = 6;
-const atOnce = (pulls: readonly Pull[], frame: number): number =>
-  pulls.filter((p) => p.first <= frame && frame < p.first + p.path.length).length;
-
-/** What holds a chain's tip: a joint or a collider, at a place in its space. */
-const Tie = z.strictObject({
-  to: z.union([z.strictObject({ joint: JointRef }), z.strictObject({ collider: ColliderId })]),
-  /** m, in the space of what it is tied to */
-  t: vector.default([0, 0, 0]),
-  /** m: beyond this distance it slips off and stays off. */
-  breakAt: z.number().min(0).max(1e5).default(1e5),
-});
-export type Tie = z.infer<typeof Tie>;
-
-export const ChainPart = z.strictObject({
-  id: PartId,
-  kind: z.literal('chain'),
-  name: documentName,
-  /** Place in lists; ties are broken by id. */
-  order: z.number().default(0),
-  muted: z.boolean().default(false),
-  /** Why it was muted by the application (after a bake), or empty. */
-  mutedBecause: z.string().max(300).default(''),
-  /** Root to tip; each the parent of the next. */
-  joints: z
-    .array(JointRef)
-    .min(1, { error: 'A chain needs at least one joint' })
-    .max(MAX_CHAIN_JOINTS, { error: `A chain may have at most ${MAX_CHAIN_JOINTS} joints` }),
-  settings: ChainSettings.prefault({}),
-  /** Root to tip multipliers of single settings. */
-  profiles: ChainProfiles.prefault({}),
-  /** Keys of single settings, in place of their value. */
-  keys: ChainKeys.prefault({}),
-  /** Keeps it in the plane across this axis of its first joint's parent. */
-  planeLock: z.enum(['none', 'x', 'y', 'z']).default('none'),
-  touches: z
-    .strictObject({
-      colliders: Minds.default('all'),
-      /** Other parts; a part never minds itself between neighbouring links. */
-      parts: Minds.default([]),
-    })
-    .prefault({}),
-  /** Whether it pulls back on the simulated part it hangs from. */
-  pullsBack: z.boolean().default(false),
-  tie: Tie.nullable().default(null),
-  anchors: z
-    .array(AnchorPose)
-    .max(1000)
-    .refine((a) => new Set(a.map((p) => p.frame)).size === a.length, {
-      error: 'Two anchor poses of one part stand on the same frame',
-    })
-    .default([]),
-  pulls: z
-    .array(Pull)
-    .max(100)
-    .refine((pulls) => pulls.every((p) => atOnce(pulls, p.first) <= MAX_PULLS_AT_ONCE), {
-      error: `At most ${MAX_PULLS_AT_ONCE} pulls may hold a part at once`,
-    })
-    .default([]),
-});
-export type ChainPart = z.infer<typeof ChainPart>;
-
-/** A chain with defaults for everything that is not said. */
-export function makeChainPart(
-  part: Pick<z.input<typeof ChainPart>, 'name' | 'joints'> &
-    Partial<Omit<z.input<typeof ChainPart>, 'id' | 'kind'>> & { id: string },
-): ChainPart {
-  return ChainPart.parse({ kind: 'chain', ...part });
-}
 
 /** All that a shot is tuned by: what a take keeps. */
 const tuned = {
@@ -153,7 +53,7 @@ const tuned = {
   start: z.enum(['wait', 'run up', 'settled']).default('wait'),
   /** Find the motion that repeats exactly: the clip loops over the range. */
   loop: z.boolean().default(false),
-  parts: z.record(z.string(), ChainPart).default({}),
+  parts: z.record(z.string(), Part).default({}),
   colliders: z.record(z.string(), Collider).default({}),
   forces: z.record(z.string(), Force).default({}),
 };
@@ -281,14 +181,18 @@ export const Shot = z
   });
 export type Shot = z.infer<typeof Shot>;
 
-/** Things of the document in their stable order: by `order`, then by id. */
-export function inOrder<T extends { readonly order: number; readonly id: string }>(
-  things: Readonly<Record<string, T>>,
-): T[] {
-  return Object.values(things).sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
-}
+export const partsInOrder = (shot: Shot): Part[] => inOrder(shot.parts);
 
-export const partsInOrder = (shot: Shot): ChainPart[] => inOrder(shot.parts);
+type Plain = Record<string, unknown>;
+const eachOf = (list: unknown, f: (x: Plain) => Plain): unknown =>
+  typeof list === 'object' && list !== null
+    ? Object.fromEntries(Object.entries(list).map(([id, x]) => [id, f(x as Plain)]))
+    : list;
+const withBakedInto = (parts: unknown): unknown =>
+  eachOf(parts, ({ mutedBecause, ...part }) => {
+    const clip = /^Muted because its motion was baked into “(.*)”\. Unmute/.exec(String(mutedBecause ?? ''));
+    return { ...part, bakedInto: clip && part.muted ? clip[1] : null };
+  });
 
 /** From version n to n + 1, on plain data. The first entry upgrades version 0, which kept parts in a list. */
 const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unknown>)[] = [
@@ -306,6 +210,16 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
   (doc) => ({ ...doc, version: 3 }),
   // Version 4 added how keys are written, and refinements.
   (doc) => ({ ...doc, version: 4 }),
+  // Version 5 says in a field into which clip a part was baked; before, a sentence said so.
+  (doc) => ({
+    ...doc,
+    version: 5,
+    parts: withBakedInto(doc.parts),
+    takes: eachOf(doc.takes, (take) => ({
+      ...take,
+      tuned: { ...(take.tuned as Plain), parts: withBakedInto((take.tuned as Plain | undefined)?.parts) },
+    })),
+  }),
 ];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */

@@ -1,0 +1,79 @@
+import { z } from 'zod';
+import { MAX_ROW_JOINTS, Minds, partBase } from '../../model/part';
+import { ColliderId, frameNumber, JointRef, vector } from '../../model/world';
+import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
+
+/** A recorded drag of one link by hand. */
+const Pull = z.strictObject({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
+  /** The link grabbed (0 at the root) and where along it, 0..1. */
+  link: z.int().min(0).max(399),
+  along: z.number().min(0).max(1).default(1),
+  first: frameNumber,
+  /** Places of the hand, m, one a frame from `first`. */
+  path: z.array(vector).min(1).max(20_000),
+  /** Hz: how stiffly the hand holds. */
+  strength: z.number().min(0.1).max(30).default(6),
+  /** m: the hand slips off when it is farther away than this. */
+  slip: z.number().min(0).max(1e5).default(1e5),
+});
+export type Pull = z.infer<typeof Pull>;
+
+/** Pulls of one part that may hold it on one frame. */
+const MAX_PULLS_AT_ONCE = 6;
+const atOnce = (pulls: readonly Pull[], frame: number): number =>
+  pulls.filter((p) => p.first <= frame && frame < p.first + p.path.length).length;
+
+/** What holds a chain's tip: a joint or a collider, at a place in its space. */
+const Tie = z.strictObject({
+  to: z.union([z.strictObject({ joint: JointRef }), z.strictObject({ collider: ColliderId })]),
+  /** m, in the space of what it is tied to */
+  t: vector.default([0, 0, 0]),
+  /** m: beyond this distance it slips off and stays off. */
+  breakAt: z.number().min(0).max(1e5).default(1e5),
+});
+export type Tie = z.infer<typeof Tie>;
+
+/** A row of joints that moves by itself. */
+export const ChainPart = z.strictObject({
+  ...partBase,
+  kind: z.literal('chain'),
+  /** Root to tip; each the parent of the next. */
+  joints: z
+    .array(JointRef)
+    .min(1, { error: 'A chain needs at least one joint' })
+    .max(MAX_ROW_JOINTS, { error: `A chain may have at most ${MAX_ROW_JOINTS} joints` }),
+  settings: ChainSettings.prefault({}),
+  /** Root to tip multipliers of single settings. */
+  profiles: ChainProfiles.prefault({}),
+  /** Keys of single settings, in place of their value. */
+  keys: ChainKeys.prefault({}),
+  /** Keeps it in the plane across this axis of its first joint's parent. */
+  planeLock: z.enum(['none', 'x', 'y', 'z']).default('none'),
+  touches: z
+    .strictObject({
+      colliders: Minds.default('all'),
+      /** Other parts; a part never minds itself between neighbouring links. */
+      parts: Minds.default([]),
+    })
+    .prefault({}),
+  /** Whether it pulls back on the simulated part it hangs from. */
+  pullsBack: z.boolean().default(false),
+  tie: Tie.nullable().default(null),
+  pulls: z
+    .array(Pull)
+    .max(100)
+    .refine((pulls) => pulls.every((p) => atOnce(pulls, p.first) <= MAX_PULLS_AT_ONCE), {
+      error: `At most ${MAX_PULLS_AT_ONCE} pulls may hold a part at once`,
+    })
+    .default([]),
+});
+export type ChainPart = z.infer<typeof ChainPart>;
+
+/** A chain with defaults for everything that is not said. */
+export function makeChainPart(
+  part: Pick<z.input<typeof ChainPart>, 'name' | 'joints'> &
+    Partial<Omit<z.input<typeof ChainPart>, 'id' | 'kind'>> & { id: string },
+): ChainPart {
+  return ChainPart.parse({ kind: 'chain', ...part });
+}

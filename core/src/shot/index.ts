@@ -1,0 +1,16 @@
+export { Part, type KindName } from '../parts/documents';
+export {
+  SHOT_VERSION,
+  Shot,
+  Take,
+  TUNED_FIELDS,
+  asTaken,
+  CharacterHash,
+  parseShot,
+  makeShot,
+  partsInOrder,
+  lastFrame,
+  type TakeMeasure,
+  type NewShot,
+} from './shot';
+export { Edit, editShot, applyEdit, invertEdit } from './edit';
