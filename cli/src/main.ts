@@ -179,10 +179,10 @@ async function measure(args: string[]): Promise<number> {
   const { track } = cache.entry!;
   const most = (list: ArrayLike<number>, chain: number) => {
     let x = 0;
-    for (let f = 0; f < frames.count; f++) x = Math.max(x, list[f * frames.chains.length + chain]!);
+    for (let f = 0; f < frames.count; f++) x = Math.max(x, list[f * frames.parts.length + chain]!);
     return x;
   };
-  const parts = frames.chains.map(({ partId }, chain) => {
+  const parts = frames.parts.map(({ partId }, chain) => {
     const { lag, overshoot, settle } = partFeel(shot, track, chain);
     return {
       part: partId,
@@ -198,7 +198,7 @@ async function measure(args: string[]): Promise<number> {
       slipMetresPerSecond: most(frames.slip, chain),
       peakAcceleration: peakAcceleration(frames, chain, shot.fps),
       roughness: roughness(frames, chain, shot.fps, shot.fps / 4),
-      shot: measureShot(frames, track, chain, shot.fps),
+      shot: measureShot(shot, frames, track, chain),
     };
   });
   const report = {

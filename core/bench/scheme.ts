@@ -40,8 +40,8 @@ export function besideScheme(
   rounds: number,
 ): { ours: number; c: number } {
   const cache: TrackCache = {};
-  const { arena, chains } = trackOf(character, shot, cache);
-  const memory = chains[0]!.points.buffer;
+  const { arena, parts } = trackOf(character, shot, cache);
+  const memory = parts[0]!.source.moving[0]!.list.buffer;
   const real = arena.step;
   const images: Image[] = [];
   let calls = 0;

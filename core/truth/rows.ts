@@ -1,4 +1,5 @@
-import { simulateAll, type Frames } from '../src/simulate/index';
+import type { Frames } from '../src/frames/index';
+import { simulateAll } from '../src/simulate/index';
 import { extremes, makeBench, record, upcrossings } from './drive';
 import { makeRow, rowShot, type RootMotion } from './rig';
 import { atMost, judge, type TruthRow } from './row';

@@ -1,5 +1,6 @@
 import { CONTACT, makeAir, makeBody, predictBody } from '../src/solver/index';
-import { simulateAll, type Frames } from '../src/simulate/index';
+import type { Frames } from '../src/frames/index';
+import { simulateAll } from '../src/simulate/index';
 import { makeBench, record, upcrossings } from './drive';
 import { makeRow, rowShot } from './rig';
 import { atMost, judge, type TruthRow } from './row';

@@ -9,7 +9,8 @@ import { openContainer, readContainer, readGltf } from '../formats/gltf/index';
 import { OscillumError } from '../model/index';
 import { makeChainPart, type ChainSettings } from '../parts/chain/shared';
 import { editShot, makeShot, type Shot } from '../shot/index';
-import { simulateAll, type Frames } from '../simulate/index';
+import type { Frames } from '../frames/index';
+import { simulateAll } from '../simulate/index';
 import { bakeClip, bakeGlb, defaultBake, type BakeOptions } from './index';
 
 const [brindle] = await demoFiles();

@@ -1,4 +1,4 @@
-import { makePose, type Channel, type Character } from '../character/index';
+import { makePose, type Channel, type Character, type Clip, type Pose } from '../character/index';
 import {
   readContainer,
   writeGlb,
@@ -8,10 +8,12 @@ import {
   type Decoders,
 } from '../formats/gltf/index';
 import { keepSigns } from '../formats/motion/index';
+import { MOVES, sizesOf, TURNS, type Frames } from '../frames/index';
 import { quatConjugate, quatMultiply } from '../math/index';
-import type { Shot } from '../shot/index';
+import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
-import { clipOf, makeSource, simulate, type Frames, type MomentRow, type Recording } from '../simulate/index';
+import type { Shot } from '../shot/index';
+import { clipOf, makeSource, simulate, type ClipSource, type Recording } from '../simulate/index';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
 
@@ -29,10 +31,19 @@ interface Moment {
   readonly row: number | MomentRow | null;
 }
 
+/** One thing a bake writes, and where its values stand in the frames; column −1 for what the source alone moves. */
+interface Written {
+  readonly node: number;
+  readonly path: BakedChannel['path'];
+  readonly column: number;
+  /** Numbers a key. */
+  readonly size: number;
+}
+
 /**
- * Keys for the chosen joints: simulated inside the frames, the source's own motion outside them. Rotations always;
- * translations only where links may stretch or shift. Quaternion signs are continuous in time. `moments` are what the
- * simulation recorded beside its frames.
+ * Keys for the chosen joints, scales and morph weights: simulated inside the frames, the source's own motion outside them.
+ * Translations only where they are moved. Quaternion signs are continuous in time. `moments` are what the simulation
+ * recorded beside its frames.
  *
  * Outside the frames a source channel of straight keys keeps them (with one on the frame next to the baked ones, so that
  * its motion there stays what it is); any other is written on every frame.
@@ -49,72 +60,37 @@ export function bakeClip(
   const clip = clipOf(character, shot);
   const inside = momentsInside(frames, o, moments);
   const from = inside[0]!.frame;
-  // A thousandth of a frame of slack: durations are stored as float32.
-  const clipLast = clip ? Math.ceil(clip.duration * fps - 1e-3) : o.last;
   const offset = o.into === 'offset';
-  const every: Moment[] = [];
-  if (!offset) {
-    for (let f = 0; f < Math.min(from, clipLast + 1); f++) every.push({ frame: f, row: null });
-    every.push(...inside);
-    for (let f = Math.max(o.last + 1, 0); f <= clipLast; f++)
-      every.push({ frame: f === clipLast && clip ? Math.max(clip.duration * fps, f - 1) : f, row: null });
-  } else every.push(...inside);
+  const every = everyMoment(inside, o, clip, fps);
   const shift = Math.max(0, -every[0]!.frame) / fps;
   const source = makeSource(character, shot);
-
-  const chosen = frames.chains.filter((c) => o.parts === null || o.parts.includes(c.partId));
-  const wanted = new Set(o.joints ?? frames.joints);
-  const shifts = (id: string) => {
-    const { settings, keys } = shot.parts[id]!;
-    return settings.shift > 0 || (keys.shift?.length ?? 0) > 0;
-  };
-  const columns = chosen.flatMap((c) =>
-    Array.from({ length: c.length }, (_, i) => ({
-      node: frames.joints[c.from + i]!,
-      column: c.from + i,
-      moves: c.stretches && (i > 0 || shifts(c.partId)),
-    })).filter((k) => wanted.has(k.node)),
-  );
-  // What was added to the clip is written too: without it the chains would hang from something else.
-  const baked = new Set(columns.map((k) => k.node));
-  const added = offset
-    ? []
-    : [...new Set([...source.turned, ...source.moved])].filter((node) => !baked.has(node));
-
   const pose = makePose(character);
-  /** One channel over its moments; `column` −1 for what the source alone moves. */
-  const channel = (node: number, path: 'rotation' | 'translation', column: number): BakedChannel => {
-    const size = path === 'rotation' ? 4 : 3;
+
+  const channel = ({ node, path, column, size }: Written): BakedChannel => {
     const list =
       o.thin?.kind === 'cubic' || column < 0 ? every : ownOutside(every, clip?.channels, node, path, fps);
     const values = new Float64Array(size * list.length);
     list.forEach(({ frame, row }, k) => {
       source.at(frame, pose);
-      const own = path === 'rotation' ? pose.r : pose.t;
-      const mine = own.subarray(size * node, size * node + size);
-      const simulated = row === null || column < 0 ? mine : valueOf(frames, row, column, path);
+      const mine = valueIn(pose, node, path, size);
+      const simulated = row === null || column < 0 ? mine : valueOf(frames, row, column, path, size);
       values.set(simulated, size * k);
       if (!offset) return;
       // Turns follow the source's own: source · offset is what was simulated.
       if (path === 'rotation') {
         quatConjugate(values, 4 * k, mine, 0);
         quatMultiply(values, 4 * k, values, 4 * k, simulated, 0);
-      } else for (let a = 0; a < 3; a++) values[3 * k + a]! -= mine[a]!;
+      } else if (path === 'scale') for (let a = 0; a < 3; a++) values[3 * k + a]! /= mine[a]! || 1;
+      else for (let a = 0; a < size; a++) values[size * k + a]! -= mine[a]!;
     });
     if (path === 'rotation') keepSigns(values, 1);
     const times = Float64Array.from(list, (m) => m.frame / fps + shift);
     return { node, path, interpolation: 'LINEAR', times, values };
   };
-  const channels = [
-    ...columns.flatMap(({ node, column, moves }) => [
-      channel(node, 'rotation', column),
-      ...(moves ? [channel(node, 'translation', column)] : []),
-    ]),
-    ...added.flatMap((node) => [
-      ...(source.turned.has(node) ? [channel(node, 'rotation', -1)] : []),
-      ...(source.moved.has(node) ? [channel(node, 'translation', -1)] : []),
-    ]),
-  ].filter(({ path, values }) => path === 'rotation' || !offset || values.some((x) => x !== 0));
+  const rests = (path: BakedChannel['path'], x: number) => x === (path === 'scale' ? 1 : 0);
+  const channels = [...writtenBy(character, frames, o), ...addedTo(source, frames, o)]
+    .map(channel)
+    .filter(({ path, values }) => path === 'rotation' || !offset || values.some((x) => !rests(path, x)));
   const span = { from: from / fps + shift, to: o.last / fps + shift };
   const { thinned, report } = thinBaked(character, shot, frames, channels, o, span, shift);
   return {
@@ -138,6 +114,66 @@ export function bakeClip(
   };
 }
 
+/** What the chosen parts move. Where two of them have a column for one thing, the later holds what is shown. */
+function writtenBy(character: Character, frames: Frames, o: BakeOptions): Written[] {
+  const wanted = new Set(
+    o.joints ?? [...frames.joints, ...frames.scaled, ...frames.morphs.map((m) => m.node)],
+  );
+  const out = new Map<string, Written>();
+  const add = (node: number, path: Written['path'], column: number, size: number) => {
+    if (wanted.has(node)) out.set(`${node} ${path}`, { node, path, column, size });
+  };
+  for (const c of frames.parts) {
+    if (o.parts !== null && !o.parts.includes(c.partId)) continue;
+    c.paths.forEach((path, i) => {
+      const column = c.joints.from + i;
+      const node = frames.joints[column]!;
+      if (path & TURNS) add(node, 'rotation', column, 4);
+      if (path & MOVES) add(node, 'translation', column, 3);
+    });
+    for (let k = c.scaled.from; k < c.scaled.from + c.scaled.length; k++)
+      add(frames.scaled[k]!, 'scale', k, 3);
+    for (let k = c.morphs.from; k < c.morphs.from + c.morphs.length; k++) {
+      const { node } = frames.morphs[k]!;
+      // A channel of weights holds all of a mesh, and a part has columns for all of them.
+      if (frames.morphs[k]!.target === 0)
+        add(node, 'weights', k, character.meshes[character.nodes[node]!.mesh]!.weights.length);
+    }
+  }
+  return [...out.values()];
+}
+
+/** What was added to the clip is written too: without it the parts would hang from something else. */
+function addedTo(source: ClipSource, frames: Frames, o: BakeOptions): Written[] {
+  if (o.into === 'offset') return [];
+  const wanted = new Set(o.joints ?? frames.joints);
+  const baked = new Set(
+    frames.parts
+      .filter((c) => o.parts === null || o.parts.includes(c.partId))
+      .flatMap((c) => Array.from(frames.joints.subarray(c.joints.from, c.joints.from + c.joints.length)))
+      .filter((node) => wanted.has(node)),
+  );
+  return [...new Set([...source.turned, ...source.moved])]
+    .filter((node) => !baked.has(node))
+    .flatMap((node): Written[] => [
+      ...(source.turned.has(node) ? [{ node, path: 'rotation' as const, column: -1, size: 4 }] : []),
+      ...(source.moved.has(node) ? [{ node, path: 'translation' as const, column: -1, size: 3 }] : []),
+    ]);
+}
+
+/** All moments of the clip: simulated ones, and every frame of the source before and after them. */
+function everyMoment(inside: readonly Moment[], o: BakeOptions, clip: Clip | null, fps: number): Moment[] {
+  if (o.into === 'offset') return [...inside];
+  const every: Moment[] = [];
+  // A thousandth of a frame of slack: durations are stored as float32.
+  const clipLast = clip ? Math.ceil(clip.duration * fps - 1e-3) : o.last;
+  for (let f = 0; f < Math.min(inside[0]!.frame, clipLast + 1); f++) every.push({ frame: f, row: null });
+  every.push(...inside);
+  for (let f = Math.max(o.last + 1, 0); f <= clipLast; f++)
+    every.push({ frame: f === clipLast && clip ? Math.max(clip.duration * fps, f - 1) : f, row: null });
+  return every;
+}
+
 /** The moments that are simulated: lead-in, then every step of the range, always with its last frame. */
 function momentsInside(frames: Frames, o: BakeOptions, moments: readonly MomentRow[]): Moment[] {
   const between = momentsOf(o.step)!;
@@ -155,12 +191,34 @@ function momentsInside(frames: Frames, o: BakeOptions, moments: readonly MomentR
   return out;
 }
 
-function valueOf(frames: Frames, row: number | MomentRow, column: number, path: 'rotation' | 'translation') {
-  const at = typeof row === 'number' ? row * frames.joints.length + column : column;
-  const { rotations, translations } = typeof row === 'number' ? frames : row;
-  return path === 'rotation'
-    ? rotations.subarray(4 * at, 4 * at + 4)
-    : translations.subarray(3 * at, 3 * at + 3);
+/** A value as the simulation has it. */
+function valueOf(
+  frames: Frames,
+  row: number | MomentRow,
+  column: number,
+  path: BakedChannel['path'],
+  size: number,
+): Float64Array {
+  const f = typeof row === 'number' ? row : 0;
+  const rows = typeof row === 'number' ? frames : row;
+  const sizes = sizesOf(frames);
+  if (path === 'weights') {
+    const at = f * sizes.morphs + column;
+    return rows.weights.subarray(at, at + size);
+  }
+  const [list, wide] =
+    path === 'scale'
+      ? [rows.scales, sizes.scaled]
+      : [path === 'rotation' ? rows.rotations : rows.translations, sizes.joints];
+  const at = size * (f * wide + column);
+  return list.subarray(at, at + size);
+}
+
+/** A value as a pose has it. */
+function valueIn(pose: Pose, node: number, path: BakedChannel['path'], size: number): Float64Array {
+  if (path === 'weights') return pose.morphs.get(node)!;
+  const list = path === 'rotation' ? pose.r : path === 'scale' ? pose.s : pose.t;
+  return list.subarray(size * node, size * node + size);
 }
 
 /** Moments in which what stands outside the baked ones is the source channel's own straight keys. */

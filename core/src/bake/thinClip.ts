@@ -68,7 +68,7 @@ export function thinClip(
 
 /** A channel with a straight key on every frame, quaternions on the side of the one before. */
 function everyFrame(c: Channel, duration: number, fps: number): Channel {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const last = Math.max(0, Math.ceil(duration * fps - 1e-3));
   const times = Float64Array.from({ length: last + 1 }, (_, f) => Math.min(f / fps, Math.max(duration, 0)));
   const values = new Float64Array(size * times.length);

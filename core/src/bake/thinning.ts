@@ -3,8 +3,8 @@ import { extremes, sizeOf, thinChannel, worstError } from '../curves/index';
 import type { BakedChannel } from '../formats/gltf/index';
 import { matCompose, matMultiply, norm } from '../math/index';
 import type { Shot } from '../shot/index';
-import { layOutChain } from '../parts/index';
-import type { Frames } from '../simulate/index';
+import { kindOf } from '../parts/index';
+import type { Frames } from '../frames/index';
 import type { BakeOptions } from './options';
 
 /** What thinning did: keys of the baked channels before and after, and the largest errors. */
@@ -23,6 +23,8 @@ export interface ThinReport {
 const CAREFUL = 0.9;
 const MOST_CAREFUL = 0.3;
 const MOST_ROUNDS = 40;
+/** Scales and morph weights may be off by this share of their largest value. */
+const SHARE = 0.005;
 /** Contacts that come or go within so many frames of another are one. */
 const ONE_CONTACT = 3;
 
@@ -49,7 +51,12 @@ export function thinBaked(
   const done = new Map<BakedChannel, BakedChannel>();
   const report = { ...none };
   const thinOne = (c: BakedChannel, degrees: number, contacts: readonly number[]): BakedChannel => {
-    const tolerance = c.path === 'rotation' ? degrees : way(shot, thin.millimetres);
+    const tolerance =
+      c.path === 'rotation'
+        ? degrees
+        : c.path === 'translation'
+          ? way(shot, thin.millimetres)
+          : SHARE * Math.max(...c.values.map(Math.abs));
     const keep = new Set(extremes(c, tolerance));
     c.times.forEach((t, k) => {
       // Keys outside the span are the source's own.
@@ -66,10 +73,11 @@ export function thinBaked(
       loop: loop && whole,
     }) as BakedChannel;
   };
-  frames.chains.forEach(({ partId }, c) => {
-    const { joints, tip } = layOutChain(character, shot.parts[partId]!);
+  frames.parts.forEach(({ partId }, c) => {
+    const part = shot.parts[partId]!;
+    const { joints, tip } = kindOf(part).layout(character, part);
     const own = channels.filter((k) => joints.includes(k.node));
-    if (own.length === 0) return;
+    if (own.length === 0 || !tip) return;
     const contacts = contactFrames(frames, c).map((f) => f / shot.fps + shift);
     let degrees = thin.degrees;
     let off = Infinity;
@@ -108,7 +116,7 @@ const way = (shot: Shot, millimetres: number): number => millimetres / 1000 / sh
 
 /** Frames at which a chain begins to touch something, or leaves it. */
 function contactFrames(frames: Frames, chain: number): number[] {
-  const touches = (f: number) => frames.contacts[f * frames.chains.length + chain]! > 0;
+  const touches = (f: number) => frames.contacts[f * frames.parts.length + chain]! > 0;
   const out: number[] = [];
   for (let f = 1; f < frames.count; f++)
     if (touches(f) !== touches(f - 1) && f - (out.at(-1) ?? -Infinity) > ONE_CONTACT) out.push(f);
@@ -133,7 +141,8 @@ function tipError(
       const { t, r, s } = character.nodes[node]!;
       const own = { translation: t.slice(), rotation: r.slice(), scale: s };
       for (const c of channels)
-        if (c.node === node && c.path !== 'scale') sampleChannel(c, sizeOf(c.path), time, own[c.path], 0);
+        if (c.node === node && (c.path === 'rotation' || c.path === 'translation'))
+          sampleChannel(c, sizeOf(c), time, own[c.path], 0);
       matCompose(local, 0, own.translation, 0, own.rotation, 0, own.scale, 0);
       matMultiply(at, 0, at, 0, local, 0);
     }

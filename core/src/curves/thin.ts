@@ -13,8 +13,16 @@ export interface ThinOptions {
   readonly loop: boolean;
 }
 
-/** Values a key of a channel has. */
-export const sizeOf = (path: Channel['path']): number => (path === 'rotation' ? 4 : 3);
+/** Numbers a key of a channel has; of weights, one for each morph target. */
+export function sizeOf({ path, times, values, interpolation }: Channel): number {
+  if (path === 'rotation') return 4;
+  if (path !== 'weights') return 3;
+  return values.length / Math.max(1, times.length) / (interpolation === 'CUBICSPLINE' ? 3 : 1);
+}
+
+/** The same for a channel that has a straight key on every sample. */
+const widthOf = (path: Channel['path'], values: Float64Array, times: Float64Array): number =>
+  path === 'rotation' ? 4 : values.length / times.length;
 
 /** A cubic never gets rid of so few keys that looking for them would pay, below this. */
 const LEAST = 3;
@@ -29,13 +37,13 @@ const REACH = 3;
  * Begins with what has to stay, puts a key at the worst sample of every span that is off, and when none is, takes out
  * every key that can be spared. Tangents of cubic keys are those of least squares over all samples, the same on both
  * sides of a key (the normal equations are tridiagonal), so that curves stay smooth.
- * `channel` has a LINEAR key on every sample, quaternions on the side of the one before; not `weights`.
+ * `channel` has a LINEAR key on every sample, quaternions on the side of the one before.
  * Source: least-squares cubic Hermite splines; insertion as Ramer (1972) and Douglas and Peucker (1973).
  */
 export function thinChannel(channel: Channel, options: ThinOptions): Channel {
   const { times, values, path } = channel;
   const n = times.length;
-  const size = sizeOf(path);
+  const size = widthOf(path, values, times);
   if (n < LEAST)
     return options.kind === 'cubic' && n > 1 ? write(channel, range(n), slopes(channel), 'cubic') : channel;
   const cubic = options.kind === 'cubic';
@@ -108,13 +116,13 @@ function distance(
 ): number {
   if (path === 'rotation') return quatAngle(a, 0, values, at);
   let sum = 0;
-  for (let k = 0; k < 3; k++) sum += (a[k]! - values[at + k]!) ** 2;
+  for (let k = 0; k < a.length; k++) sum += (a[k]! - values[at + k]!) ** 2;
   return Math.sqrt(sum);
 }
 
 /** Largest error of a thinned channel at the samples of the whole one: rad for rotations, else in the channel's unit. */
 export function worstError(all: Channel, few: Channel): number {
-  const size = sizeOf(all.path);
+  const size = sizeOf(all);
   const out = new Float64Array(size);
   let most = 0;
   all.times.forEach((t, k) => {
@@ -126,7 +134,7 @@ export function worstError(all: Channel, few: Channel): number {
 
 /** Slopes of the samples by differences over both neighbours, one-sided at the ends; per second. */
 function slopes({ times, values, path }: Channel): Float64Array {
-  const size = sizeOf(path);
+  const size = widthOf(path, values, times);
   const n = times.length;
   const out = new Float64Array(n * size);
   for (let s = 0; s < n; s++) {
@@ -141,7 +149,7 @@ function slopes({ times, values, path }: Channel): Float64Array {
 
 /** Gives both ends of a loop the slope across it; a quaternion may end on the other side. */
 function closeSlope({ times, values, path }: Channel, out: Float64Array): void {
-  const size = sizeOf(path);
+  const size = widthOf(path, values, times);
   const n = times.length;
   let dot = 0;
   for (let k = 0; k < size; k++) dot += values[k]! * values[(n - 1) * size + k]!;
@@ -163,7 +171,7 @@ function fitTangents(
   from: number,
   to: number,
 ): void {
-  const size = sizeOf(path);
+  const size = widthOf(path, values, times);
   const count = to - from + 1;
   const diagonal = new Float64Array(count);
   const beside = new Float64Array(count);
@@ -243,7 +251,7 @@ function write(
   kind: ThinOptions['kind'],
 ): Channel {
   const { times, values, path, node } = channel;
-  const size = sizeOf(path);
+  const size = widthOf(path, values, times);
   const out = new Float64Array(keys.length * size * (kind === 'cubic' ? 3 : 1));
   keys.forEach((s, i) => {
     const value = values.subarray(s * size, (s + 1) * size);
@@ -266,8 +274,8 @@ function write(
  * Samples at which a channel turns back by more than twice a tolerance: the extremes an animator looks for. They are those of
  * the component that goes farthest.
  */
-export function extremes({ values, path }: Channel, tolerance: number): number[] {
-  const size = sizeOf(path);
+export function extremes({ times, values, path }: Channel, tolerance: number): number[] {
+  const size = widthOf(path, values, times);
   const n = values.length / size;
   let most = -1;
   let component = 0;

@@ -1,7 +1,7 @@
 import type { Motion } from '../formats/motion/index';
 import { worldOf } from '../formats/motion/index';
 import { partsInOrder, type Shot } from '../shot/index';
-import type { Frames } from '../simulate/index';
+import type { Frames } from '../frames/index';
 
 /** Numbers by frame. */
 export interface Table {
@@ -32,8 +32,8 @@ export function motionTable(motion: Motion): Table {
 export function measuredTable(shot: Shot, frames: Frames): Table {
   const columns = ['frame', 'seconds'];
   const names = new Map(partsInOrder(shot).map((p) => [p.id as string, p.name]));
-  const chains = frames.chains.length;
-  for (const { partId } of frames.chains)
+  const chains = frames.parts.length;
+  for (const { partId } of frames.parts)
     columns.push(
       ...[
         'strays °',

@@ -1,4 +1,4 @@
-import type { Frames } from '../simulate/index';
+import type { Frames } from '../frames/index';
 
 /** Peak acceleration of a chain's tip over the range, m/s². Needs three frames. */
 export function peakAcceleration(frames: Frames, chain: number, fps: number): number {
@@ -10,7 +10,7 @@ export function peakAcceleration(frames: Frames, chain: number, fps: number): nu
 
 /** Size of the second difference of the tip's place at a frame, m. */
 function accelerationAt(frames: Frames, chain: number, f: number): number {
-  const c = frames.chains.length;
+  const c = frames.parts.length;
   let sum = 0;
   for (let a = 0; a < 3; a++) {
     const at = (g: number) => frames.tips[3 * (g * c + chain) + a]!;

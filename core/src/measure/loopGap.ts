@@ -1,5 +1,5 @@
 import { acos } from '../math/index';
-import type { Frames } from '../simulate/index';
+import type { Frames } from '../frames/index';
 
 /** Largest difference between the last frame and the first of a loop, in any joint's rotation (radians). */
 export function loopGap(frames: Frames): number {

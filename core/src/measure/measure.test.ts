@@ -5,16 +5,8 @@ import { chainSettingsFor } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
-import {
-  applyRemedy,
-  diagnose,
-  fitFeel,
-  loopGap,
-  measureFeel,
-  measureShot,
-  peakAcceleration,
-  roughness,
-} from './index';
+import { fitFeel, measureFeel } from '../parts/chain/feel';
+import { applyRemedy, diagnose, loopGap, measureShot, peakAcceleration, roughness } from './index';
 
 const links = 8;
 const lengths = new Float64Array(links).fill(0.05);
@@ -75,8 +67,9 @@ const still = () => ({ place: [0, 0, 0] as const, turn: 0 });
 describe('lag and overshoot on the shot itself', () => {
   const look = (c: ReturnType<typeof makeRow>, settings: Parameters<typeof rowShot>[1], fps = 60) => {
     const cache: TrackCache = {};
-    const frames = simulateAll(c, rowShot(c, settings, { fps, preRoll: 60 }), cache);
-    return { frames, shot: measureShot(frames, cache.entry!.track, 0, fps) };
+    const shot = rowShot(c, settings, { fps, preRoll: 60 });
+    const frames = simulateAll(c, shot, cache);
+    return { frames, shot: measureShot(shot, frames, cache.entry!.track, 0) };
   };
   it('lag is the phase by which the tip swings behind a swaying root', () => {
     const turn = (t: number) => ({ place: [0, 0, 0] as const, turn: 0.3 * Math.sin(2 * Math.PI * t) });

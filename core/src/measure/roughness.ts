@@ -1,5 +1,5 @@
 import { cos, sin } from '../math/index';
-import type { Frames } from '../simulate/index';
+import type { Frames } from '../frames/index';
 
 /**
  * Roughness: the share (0..1) of the energy of the tip's acceleration that lies above a frequency (Hz), by its discrete
@@ -8,7 +8,7 @@ import type { Frames } from '../simulate/index';
 export function roughness(frames: Frames, chain: number, fps: number, above: number): number {
   const n = frames.count - 2;
   if (n < 4) return 0;
-  const c = frames.chains.length;
+  const c = frames.parts.length;
   let high = 0;
   let all = 0;
   for (let a = 0; a < 3; a++) {

@@ -1,2 +1,23 @@
-export { layOutChain, type ChainLayout } from './chain/layout';
 export { fitColliders } from './fit';
+export { kindOf } from './kinds';
+export { rowAt, writePlacement, keepSign } from './rows';
+export type { AskedFeel, Diagnosis, Feel, FittedFeel, Remedy, ShotFeel } from './diagnosis';
+export type {
+  ColliderRun,
+  Driver,
+  Env,
+  Hanging,
+  Loop,
+  MomentRow,
+  Moving,
+  PartForces,
+  PartKind,
+  PartLayout,
+  PartRun,
+  PartSource,
+  PartTrack,
+  Posed,
+  Simulated,
+  Source,
+  SourceTrack,
+} from './kind';

@@ -56,7 +56,7 @@ export function denseOf(
   count: number,
   g: Pick<Ground, 'fps' | 'shift'>,
 ): Float64Array {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const out = new Float64Array(size * count);
   for (let k = 0; k < count; k++) {
     sampleChannel(c, size, timeOf(first + k, g), out, size * k);
@@ -94,7 +94,7 @@ export interface Key {
 }
 
 export function keysOf(c: Channel, g: Pick<Ground, 'fps' | 'shift'>): Key[] {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const cubic = c.interpolation === 'CUBICSPLINE';
   const take = (at: number) => c.values.slice(at * size, (at + 1) * size);
   return Array.from(framesOf(c, g), (frame, k) => ({
@@ -113,7 +113,7 @@ export function channelOf(
   list: readonly Key[],
   g: Pick<Ground, 'fps' | 'shift'>,
 ): Channel {
-  const size = sizeOf(like.path);
+  const size = like.path === 'rotation' ? 4 : 3;
   const sorted = list.map((key, n) => ({ key, n })).sort((a, b) => a.key.frame - b.key.frame || a.n - b.n);
   const keys: Key[] = [];
   for (const { key, n } of sorted) {

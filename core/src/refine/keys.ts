@@ -85,7 +85,7 @@ function moveInPlace(
       if (frames[i]! >= step.first - 1e-6 && frames[i]! <= step.last + 1e-6) picked.push(i);
     if (does.frames !== 0 && picked.length !== n) return null;
   }
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const cubic = c.interpolation === 'CUBICSPLINE';
   const stride = cubic ? 3 * size : size;
   const values = c.values.slice();
@@ -143,7 +143,7 @@ function keepSides(values: Float64Array, stride: number, base: number): void {
 
 /** The curve's own value at a frame as a key that does not change it. */
 export function keyAt(c: Channel, frame: number, g: Pick<Ground, 'fps' | 'shift'>): Key {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const sample = (f: number) => {
     const out = new Float64Array(size);
     sampleChannel(c, size, timeOf(f, g), out, 0);
@@ -270,7 +270,7 @@ function turnHandle(
 
 /** Puts copied keys on a channel, the first one at a frame, in place of what stood between the first and the last. */
 function paste(c: Channel, copied: readonly CopiedKey[], at: number, g: Ground): Channel {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const fit = copied.filter((k) => k.value.length === size);
   if (fit.length === 0) return c;
   const last = at + Math.max(...fit.map((k) => k.after));

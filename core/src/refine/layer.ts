@@ -103,7 +103,7 @@ export function rememberCurves(
     const key = channelKey(joint.node, path);
     const c = curves.get(key);
     if (!c) continue;
-    const size = sizeOf(c.path);
+    const size = sizeOf(c);
     const all = denseOf(c, first, (count - 1) * every + 1, g);
     const values: number[] = [];
     for (let k = 0; k < count; k++)
@@ -135,7 +135,7 @@ export function misfits(curves: Curves, layer: RefineLayer, g: Pick<Ground, 'fps
     const found: { frame: number; by: number }[] = [];
     off.set(key, found);
     if (!c || !seen) return found;
-    const size = sizeOf(c.path);
+    const size = sizeOf(c);
     const count = seen.values.length / size;
     const now = denseOf(c, seen.first, (count - 1) * seen.every + 1, g);
     let reach = 0;

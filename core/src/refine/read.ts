@@ -26,7 +26,7 @@ export function readCurve(
   perFrame: number,
   g: Pick<Ground, 'fps' | 'shift'>,
 ): ReadCurve {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const rest = character.nodes[c.node]!.r;
   const count = (last - first) * perFrame + 1;
   const samples = new Float64Array(3 * count);

@@ -22,7 +22,7 @@ const STEADYINGS = 2;
  * `index` is the joint's place in its row, 0 at the root.
  */
 export function shapeChannel(c: Channel, step: Refinement, does: Shape, index: number, g: Ground): Channel {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const keys = keysOf(c, g);
   const [k0, k1] = [Math.floor(keys[0]!.frame), Math.ceil(keys.at(-1)!.frame)];
   const begin = Math.max(Math.min(Math.floor(step.first), k0), k0 - BEYOND);
@@ -123,7 +123,7 @@ function follow(
   cubic: boolean,
   g: Ground,
 ): Channel {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   let reach = 0;
   for (let f = a; f <= b; f++) reach = Math.max(reach, apart(c.path, shaped, size * f, shaped, size * a));
   const limit = c.path === 'rotation' ? OFF : Math.max(1e-9, OFF_SHARE * reach);
@@ -181,7 +181,7 @@ function shape(
   index: number,
   g: Ground,
 ): void {
-  const size = sizeOf(c.path);
+  const size = sizeOf(c);
   const n = from.length / size;
   const path = c.path as 'rotation' | 'translation';
   const at = (f: number) => from.subarray(size * f, size * f + size);

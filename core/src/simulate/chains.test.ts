@@ -3,7 +3,8 @@ import { makeRow, rowShot, type RootMotion } from '../../truth/rig';
 import { Collider, Force } from '../model/index';
 import { makeChainPart, type ChainPart, type ChainSettings } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
-import { simulateAll, type Frames } from './index';
+import type { Frames } from '../frames/index';
+import { simulateAll } from './index';
 
 const still: RootMotion = () => ({ place: [0, 0, 0], turn: 0 });
 const swing: RootMotion = (t) => ({ place: [0, 0, 0], turn: 0.8 * Math.sin(5 * t) });
@@ -20,7 +21,7 @@ function shotOf(
   ).shot;
 }
 const tip = (f: Frames, k: number, chain = 0) =>
-  [0, 1, 2].map((a) => f.tips[3 * (k * f.chains.length + chain) + a]!);
+  [0, 1, 2].map((a) => f.tips[3 * (k * f.parts.length + chain) + a]!);
 const mean = (list: ArrayLike<number>) => Array.from(list).reduce((a, b) => a + b, 0) / list.length;
 
 describe('settings of a chain', () => {
@@ -239,7 +240,7 @@ describe('what a chain meets', () => {
         };
       }).shot;
       const f = simulateAll(c, shot);
-      const upper = f.chains.findIndex((k) => k.partId === 'a');
+      const upper = f.parts.findIndex((k) => k.partId === 'a');
       return -tip(f, f.count - 1, upper)[1]!;
     };
     const alone = droop(false, 0.1);

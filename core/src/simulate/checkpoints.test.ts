@@ -3,8 +3,10 @@ import { makeRow, rowShot } from '../../truth/rig';
 import { Collider, Force } from '../model/index';
 import type { ChainPart } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
-import { alikeUntil, sameUntil } from './checkpoints';
-import { rowWidths, simulate, simulateAll, type Frames, type TrackCache } from './index';
+import { sameUntil } from '../model/alike';
+import { alikeUntil } from './checkpoints';
+import { COLUMN_NAMES, type Frames } from '../frames/index';
+import { simulate, simulateAll, type TrackCache } from './index';
 
 const key = (frame: number, value: number) => ({ frame, value, kind: 'smooth' as const });
 const change = (shot: Shot, recipe: (part: ChainPart, shot: Shot) => void): Shot =>
@@ -74,9 +76,7 @@ function run(next: Shot, cache: TrackCache): { frames: Frames; stepped: number }
 }
 
 const differences = (a: Frames, b: Frames): string[] =>
-  (Object.keys(rowWidths(a)) as (keyof ReturnType<typeof rowWidths>)[]).filter((k) =>
-    a[k].some((x, i) => !Object.is(x, b[k][i])),
-  );
+  COLUMN_NAMES.filter((k) => a[k].some((x, i) => !Object.is(x, b[k][i])));
 
 describe('a change late in the range', () => {
   const late: [string, (part: ChainPart, d: Shot) => void][] = [

@@ -1,13 +1,15 @@
+import type { Frames, StartReport } from '../frames/index';
+import { same, sameUntil } from '../model/alike';
 import type { Collider, Force } from '../model/index';
-import type { ChainPart } from '../parts/chain/shared';
-import type { Shot } from '../shot/index';
-import type { Frames, StartReport } from './frames';
-import type { SourceTrack } from './track';
-import type { Memory } from './world';
+import { kindOf, type SourceTrack } from '../parts/index';
+import type { Part, Shot } from '../shot/index';
+import type { Memory } from './engine';
+
+const partUntil = (a: Part, b: Part): number => (a.kind === b.kind ? kindOf(a).alikeUntil(a, b) : -Infinity);
 
 /** What a run left behind of one group, so that the next one need not begin at the start. */
 export interface Kept {
-  /** Which chains it has. */
+  /** Which parts it has. */
   readonly key: string;
   readonly shot: Shot;
   /** Rows that are written. */
@@ -33,46 +35,6 @@ const LEAST_SPACING = 8;
 export const spacing = (frames: number): number =>
   Math.max(LEAST_SPACING, Math.ceil(frames / MOST_CHECKPOINTS));
 
-interface Key {
-  readonly frame: number;
-}
-
-/** The last frame up to which two lists of keys give the same curve; −∞ when the curves differ from the start. */
-export function sameUntil(a: readonly Key[], b: readonly Key[]): number {
-  const sort = (keys: readonly Key[]) => [...keys].sort((p, q) => p.frame - q.frame);
-  const [s, t] = [sort(a), sort(b)];
-  const text = (k: Key | undefined) => JSON.stringify(k);
-  let i = 0;
-  while (i < Math.max(s.length, t.length) && text(s[i]) === text(t[i])) i++;
-  if (i === Math.max(s.length, t.length)) return Infinity;
-  // A smooth span depends on the keys before and after it.
-  return i === 0 ? -Infinity : s[Math.max(0, i - 2)]!.frame;
-}
-
-/** Earliest frame of things that are in one list only or differ. */
-function firstOf<T>(a: readonly T[], b: readonly T[], begins: (x: T) => number): number {
-  const all = new Map<string, { x: T; n: number }>();
-  for (const [list, n] of [
-    [a, 1],
-    [b, -1],
-  ] as const)
-    for (const x of list) {
-      const key = JSON.stringify(x);
-      all.set(key, { x, n: (all.get(key)?.n ?? 0) + n });
-    }
-  return Math.min(Infinity, ...[...all.values()].filter((v) => v.n !== 0).map((v) => begins(v.x)));
-}
-
-const partUntil = (a: ChainPart, b: ChainPart): number =>
-  Math.min(
-    ...[...new Set([...Object.keys(a.keys), ...Object.keys(b.keys)])].map((k) =>
-      sameUntil(a.keys[k as 'hold'] ?? [], b.keys[k as 'hold'] ?? []),
-    ),
-    firstOf(a.anchors, b.anchors, (x) => x.frame - x.easeIn),
-    firstOf(a.pulls, b.pulls, (x) => x.first),
-    same(a, b, { keys: 0, anchors: 0, pulls: 0, name: 0 }),
-  );
-
 const colliderUntil = (a: Collider, b: Collider): number =>
   Math.min(sameUntil(a.keys, b.keys), same(a, b, { keys: 0, name: 0 }));
 
@@ -85,10 +47,6 @@ function forceUntil(a: Force, b: Force): number {
     return Math.min(sameUntil(a.strengthKeys, b.strengthKeys), same(a, b, { strengthKeys: 0, name: 0 }));
   return -Infinity;
 }
-
-/** Infinity when two things are the same but for some of their fields, else −Infinity. */
-const same = <T extends object>(a: T, b: T, but: Partial<Record<keyof T | string, 0>>): number =>
-  JSON.stringify({ ...a, ...but }) === JSON.stringify({ ...b, ...but }) ? Infinity : -Infinity;
 
 function eachUntil<T>(
   a: Record<string, T>,

@@ -16,3 +16,6 @@ export function clipOf(character: Character, shot: Shot): Clip | null {
   }
   return clip;
 }
+
+/** Frames before the range that the clip is run up over. */
+export const runUp = (shot: Shot): number => (shot.start === 'run up' && !shot.loop ? shot.preRoll : 0);

@@ -2,16 +2,9 @@ import { meshTriangles, skinVertices, type Character } from '../character/index'
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
 import { inOrder, OscillumError, type Collider } from '../model/index';
 import type { Shot } from '../shot/index';
-import { boundOf, makeBody, makeSurface, predictBody, toBody, type Body, type Shape } from '../solver/index';
-import { rowAt, rideOf, type SourceTrack } from './track';
-
-/** A collider of the shot and its body in the simulation. */
-export interface ColliderRun {
-  readonly collider: Collider;
-  readonly body: Body;
-  /** Puts a body that is not free where it stands at a share of the way from track row `row` to the next. */
-  place(row: number, share: number, frame: number): void;
-}
+import { boundOf, makeBody, makeSurface, predictBody, toBody, type Shape } from '../solver/index';
+import { rowAt, type ColliderRun, type SourceTrack } from '../parts/index';
+import { rideOf } from './track';
 
 function shapeOf(s: Exclude<Collider['shape'], { kind: 'mesh' }>): Shape {
   switch (s.kind) {

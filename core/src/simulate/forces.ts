@@ -1,15 +1,8 @@
 import { makeSwirl, sin, smoothNoise } from '../math/index';
 import { inOrder, makeValueCurve, type Force } from '../model/index';
 import type { Shot } from '../shot/index';
+import type { PartForces } from '../parts/index';
 import type { Field } from '../solver/index';
-
-/** The air and the attractors one part feels, at the moment last set. */
-export interface PartForces {
-  /** Whether there is anything but still air. */
-  readonly any: boolean;
-  at(frame: number): void;
-  readonly field: Field;
-}
 
 /** One force: set to a frame, then asked what it adds at a place (air speed, m/s, from 0; acceleration, m/s², from 3). */
 interface Source {

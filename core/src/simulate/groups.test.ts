@@ -4,18 +4,8 @@ import type { Character } from '../character/index';
 import { Collider, Force } from '../model/index';
 import { editShot, type Shot } from '../shot/index';
 import { groupsOf } from './groups';
-import {
-  emptyFrames,
-  joinStarts,
-  packRows,
-  rowWidths,
-  shareColumns,
-  simulateAll,
-  trackOf,
-  unpackRows,
-  type Frames,
-  type TrackCache,
-} from './index';
+import { COLUMN_NAMES, emptyFrames, joinStarts, packRows, unpackRows, type Frames } from '../frames/index';
+import { shareColumns, simulateAll, trackOf, type TrackCache } from './index';
 
 const { character: swaying, shot: bare } = benchScene(6, 5, 48, { thickness: 0.02, drag: 1 }, 4, 2);
 /** Its clip once to and fro in the range, so that it closes. */
@@ -52,9 +42,7 @@ const shot = change(bare, (d) => {
 });
 
 const differences = (a: Frames, b: Frames): string[] =>
-  (Object.keys(rowWidths(a)) as (keyof ReturnType<typeof rowWidths>)[]).filter((k) =>
-    a[k].some((x, i) => !Object.is(x, b[k][i])),
-  );
+  COLUMN_NAMES.filter((k) => a[k].some((x, i) => !Object.is(x, b[k][i])));
 
 /** Simulates in shares, as workers do, and puts the rows together. */
 function inShares(of: number, next: Shot, caches: TrackCache[]): Frames {
@@ -75,7 +63,7 @@ function inShares(of: number, next: Shot, caches: TrackCache[]): Frames {
 describe('groups', () => {
   it('hold the chains that touch, hang from another, or mind what moves freely', () => {
     const groups = groupsOf(shot, trackOf(character, shot, {}));
-    expect(groups.map((g) => [g.free, ...g.chains])).toEqual([
+    expect(groups.map((g) => [g.free, ...g.parts])).toEqual([
       [false, 0, 1],
       [true, 2, 3],
       [false, 4],

@@ -1,39 +1,32 @@
-import { inOrder, type Collider } from '../model/index';
-import type { ChainPart } from '../parts/chain/shared';
-import type { Shot } from '../shot/index';
-import type { Columns } from './frames';
+import type { Columns } from '../frames/index';
+import { inOrder, minds, type Collider } from '../model/index';
+import { kindOf, type SourceTrack } from '../parts/index';
+import type { Part, Shot } from '../shot/index';
 import { stepsAFrame } from './steps';
-import type { SourceTrack } from './track';
 
 /**
- * Chains of a shot that may feel one another, through what they hang from, touch, or strike freely: what they do
+ * Parts of a shot that may feel one another, through what they hang from, touch, or strike freely: what they do
  * depends on nothing outside, so groups can be simulated apart, and one that an edit does not concern keeps its frames.
  */
 export interface Group {
-  /** Indices of its chains in the track, rising. */
-  readonly chains: readonly number[];
+  /** Indices of its parts in the track, rising. */
+  readonly parts: readonly number[];
   /** Whether the colliders that move freely belong to it: they may strike each other, so they stay together. */
   readonly free: boolean;
   /** The part of the shot it depends on, with the substeps it is stepped by. */
   readonly shot: Shot;
 }
 
-export const minds = (list: 'all' | readonly string[], id: string): boolean =>
-  list === 'all' || list.includes(id);
-
-/** Whether two chains touch each other. */
-export const touch = (a: ChainPart, b: ChainPart): boolean =>
-  minds(a.touches.parts, b.id) || minds(b.touches.parts, a.id);
+/** Whether two parts touch each other. */
+export const touch = (a: Part, b: Part): boolean =>
+  minds(kindOf(a).touches(a).parts, b.id) || minds(kindOf(b).touches(b).parts, a.id);
 
 /** Whether what a collider does may change what a part does. */
-export const concerns = (c: Collider, part: ChainPart): boolean =>
-  !c.muted &&
-  (minds(part.touches.colliders, c.id) ||
-    (part.tie !== null && 'collider' in part.tie.to && part.tie.to.collider === c.id));
+export const concerns = (c: Collider, part: Part): boolean => !c.muted && kindOf(part).concerns(part, c);
 
-/** The groups of a shot, in the order of their first chains; free colliders that nothing minds are a group of no chain. */
+/** The groups of a shot, in the order of their first parts; free colliders that nothing minds are a group of no part. */
 export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
-  const parts = track.chains.map((c) => shot.parts[c.layout.part.id]!);
+  const parts = track.parts.map((c) => shot.parts[c.layout.part.id]!);
   const free = inOrder(shot.colliders).filter((c) => c.free && !c.muted);
   const sorts = parts.map((_, i) => i);
   const join = (a: number, b: number) => {
@@ -42,29 +35,29 @@ export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
   };
   const striking = parts.flatMap((p, i) => (free.some((c) => concerns(c, p)) ? [i] : []));
   for (const i of striking) join(i, striking[0]!);
-  track.chains.forEach((c, i) => {
-    if (c.hanging.chain >= 0) join(i, c.hanging.chain);
+  track.parts.forEach((c, i) => {
+    if (c.hanging.part >= 0) join(i, c.hanging.part);
     for (let j = 0; j < i; j++) if (touch(parts[i]!, parts[j]!)) join(i, j);
   });
   const substeps = stepsAFrame(shot.fps, shot.substeps, free.length > 0);
-  const group = (chains: readonly number[], strikes: boolean): Group => ({
-    chains,
+  const group = (members: readonly number[], strikes: boolean): Group => ({
+    parts: members,
     free: strikes,
     shot: concerning(
       { ...shot, substeps },
-      chains.map((i) => parts[i]!),
+      members.map((i) => parts[i]!),
       strikes,
     ),
   });
   const groups = [...new Set(sorts)].map((s) => {
-    const chains = sorts.flatMap((t, i) => (t === s ? [i] : []));
-    return group(chains, striking.length > 0 && chains.includes(striking[0]!));
+    const members = sorts.flatMap((t, i) => (t === s ? [i] : []));
+    return group(members, striking.length > 0 && members.includes(striking[0]!));
   });
   return free.length > 0 && striking.length === 0 ? [group([], true), ...groups] : groups;
 }
 
 /** What of a shot concerns some of its parts, and all colliders when they move freely among them. */
-function concerning(shot: Shot, parts: readonly ChainPart[], free: boolean): Shot {
+function concerning(shot: Shot, parts: readonly Part[], free: boolean): Shot {
   const only = <T>(all: Record<string, T>, is: (x: T) => boolean): Record<string, T> =>
     Object.fromEntries(Object.entries(all).filter(([, x]) => is(x)));
   return {
@@ -83,7 +76,7 @@ export interface Share {
 
 /** The groups of a share: the largest go first, each to the share with the least links yet. */
 export function groupsInShare(groups: readonly Group[], track: SourceTrack, { index, of }: Share): Group[] {
-  const links = (g: Group) => g.chains.reduce((n, i) => n + track.chains[i]!.lengths.length, 0);
+  const links = (g: Group) => g.parts.reduce((n, i) => n + track.parts[i]!.layout.joints.length, 0);
   const loads = Array.from({ length: of }, () => 0);
   const mine = new Set<Group>();
   for (const g of [...groups].sort((a, b) => links(b) - links(a))) {
@@ -98,7 +91,7 @@ export function groupsInShare(groups: readonly Group[], track: SourceTrack, { in
 export function columnsOf(shot: Shot, groups: readonly Group[], first: boolean): Columns {
   const free = groups.some((g) => g.free);
   return {
-    chains: groups.flatMap((g) => g.chains).sort((a, b) => a - b),
+    parts: groups.flatMap((g) => g.parts).sort((a, b) => a - b),
     colliders: inOrder(shot.colliders)
       .filter((c) => !c.muted)
       .flatMap((c, k) => ((c.free ? free : first) ? [k] : [])),

@@ -1,5 +1,5 @@
-import type { LoopReport } from './frames';
-import type { Memory, World } from './world';
+import type { LoopReport } from '../frames/index';
+import type { Memory, World } from './engine';
 
 /** Differences below this count as closed: a tenth of what is promised. */
 const CLOSED = 1e-7;

@@ -9,7 +9,8 @@ import {
   type ChainSettings,
 } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
-import { simulateAll, type Frames, type TrackCache } from './index';
+import type { Frames } from '../frames/index';
+import { simulateAll, type TrackCache } from './index';
 
 const still: RootMotion = () => ({ place: [0, 0, 0], turn: 0 });
 const sway: RootMotion = (t) => ({ place: [0, 0, 0], turn: 0.6 * Math.sin(5 * t) });
@@ -214,7 +215,7 @@ describe('every setting does what its sentence says', () => {
       ).shot;
       const cache: TrackCache = {};
       const frames = simulateAll(c, shot, cache);
-      return walk.measure(frames, () => measureShot(frames, cache.entry!.track, 0, shot.fps).lag);
+      return walk.measure(frames, () => measureShot(shot, frames, cache.entry!.track, 0).lag);
     });
     const change = more! - less!;
     expect(walk.way === 'more' ? change : -change, `more ${key}: ${walk.sees}`).toBeGreaterThan(

@@ -5,7 +5,8 @@ import { OscillumError } from '../model/index';
 import { makeChainPart } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import { makePose, rootMatrix, samplePose, worldMatrices, type Character } from '../character/index';
-import { simulate, simulateAll, type Frames } from './index';
+import type { Frames } from '../frames/index';
+import { simulate, simulateAll } from './index';
 
 const sway = (t: number) => ({ place: [0.2 * Math.sin(4 * t), 0, 0] as const, turn: 0.8 * Math.sin(5 * t) });
 const still = () => ({ place: [0, 0, 0] as const, turn: 0 });
@@ -132,10 +133,10 @@ describe('a simulated shot', () => {
       }).shot;
     const both = simulateAll(c, split(false));
     const p = places(c, split(false), both, 40);
-    const lower = both.chains.findIndex((k) => k.partId === 'lower');
+    const lower = both.parts.findIndex((k) => k.partId === 'lower');
     [0, 1, 2].forEach((k) => expect(both.tips[3 * (40 * 2 + lower) + k]!).toBeCloseTo(p.at(-1)![k]!, 5));
     const alone = simulateAll(c, split(true));
-    expect(alone.chains.map((k) => k.partId)).toEqual(['lower']);
+    expect(alone.parts.map((k) => k.partId)).toEqual(['lower']);
     // The order of parts in the document is of no account.
     const shot = split(false);
     const reversed = { ...shot, parts: Object.fromEntries(Object.entries(shot.parts).reverse()) };

@@ -1,23 +1,25 @@
 import type { Character } from '../character/index';
-import { partsInOrder, type Shot } from '../shot/index';
-import { layOutChain } from '../parts/index';
-import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
-import { collidersOf, whereabouts } from './colliders';
 import {
   emptyFrames,
   joinStarts,
   packRows,
   unpackRows,
-  type ChainColumns,
   type Columns,
   type Frames,
+  type FramesLayout,
+  type PartColumns,
   type StartReport,
-} from './frames';
+} from '../frames/index';
+import { kindOf, type MomentRow, type SourceTrack } from '../parts/index';
+import type { Shot } from '../shot/index';
+import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
+import { collidersOf, whereabouts } from './colliders';
+import { makeWorld, type Memory, type World } from './engine';
+import { inverseTravel } from './findLoop';
 import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './groups';
 import { findPeriodic } from './loop';
-import { inverseTravel, makeTrack, trackKey, type SourceTrack } from './track';
-import { makeWorld, type Memory, type World } from './world';
-import { makeWriter, type MomentRow } from './write';
+import { layOut, makeTrack, trackKey } from './track';
+import { makeWriter } from './writer';
 
 /**
  * Sampled sources, kept between runs of the same character, and what the last run left behind; one is enough for live
@@ -40,10 +42,7 @@ export interface TrackCache {
 export function trackOf(character: Character, shot: Shot, cache: TrackCache): SourceTrack {
   const key = trackKey(shot);
   if (cache.entry?.character === character && cache.entry.key === key) return cache.entry.track;
-  const layouts = partsInOrder(shot)
-    .filter((p) => !p.muted)
-    .map((p) => layOutChain(character, p));
-  const track = makeTrack(character, shot, layouts);
+  const track = makeTrack(character, shot, layOut(character, shot));
   cache.entry = { character, key, track };
   return track;
 }
@@ -120,7 +119,7 @@ export function* simulate(
     track,
     fresh.map((r) => r.group),
   );
-  const write = makeWriter(character, shot, track, world, frames);
+  const write = makeWriter(character, shot, world, frames);
   cache.machinery = [world, write];
 
   /** Laps of a loop that is still looked for are not taken up. */
@@ -206,7 +205,11 @@ export function* simulate(
     write.frame(f);
     // The last frame of a loop that counts its first twice is that frame, to the bit.
     if (f === track.loop?.period)
-      running.forEach((k, g) => k.start.loop?.found && write.repeat(f, track.loop!.travel, fresh[g]!.group));
+      running.forEach(
+        (k, g) =>
+          k.start.loop?.found &&
+          write.repeat(f, track.loop!.travel, columnsOf(asked, [fresh[g]!.group], false)),
+      );
     wrote(f);
     if (f % every === 0 && !track.loop)
       running.forEach((k, g) => k.states.push({ f, memory: world.remember(g) }));
@@ -248,9 +251,9 @@ export function shareColumns(character: Character, shot: Shot, cache: TrackCache
 
 const NO_START: StartReport = { settled: null, loop: null };
 
-/** Groups of the same chains (and free colliders) have the same key. */
+/** Groups of the same parts (and free colliders) have the same key. */
 const keyOf = (group: Group, track: SourceTrack): string =>
-  JSON.stringify([group.free, ...group.chains.map((i) => track.chains[i]!.layout.part.id)]);
+  JSON.stringify([group.free, ...group.parts.map((i) => track.parts[i]!.layout.part.id)]);
 
 /** What of an earlier run of a group holds for this one: everything, or the states up to a moment. */
 function resumable(
@@ -268,14 +271,14 @@ function resumable(
 
 /** Takes the first rows of a group from frames of an earlier run. */
 function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows: number): void {
-  const { chains, colliders } = columnsOf(old.asked, [group], false);
-  const packed = packRows(old.frames, { chains, colliders }, 0, rows);
+  const { parts, colliders } = columnsOf(old.asked, [group], false);
+  const packed = packRows(old.frames, { parts, colliders }, 0, rows);
   unpackRows(frames, { ...packed, columns: columnsOf(shot, [group], false) });
   // Colliders that do not concern the group may have come or gone, so theirs are numbered anew.
   const number = [0, ...old.frames.colliders.map((id) => 1 + frames.colliders.indexOf(id))];
-  for (const i of chains) {
+  for (const i of parts) {
     frames.startsIn[i] = old.frames.startsIn[i]!;
-    for (let cell = i; cell < rows * frames.chains.length; cell += frames.chains.length)
+    for (let cell = i; cell < rows * frames.parts.length; cell += frames.parts.length)
       frames.deepIn[cell] = number[frames.deepIn[cell]!]!;
   }
 }
@@ -303,25 +306,40 @@ export function simulateAll(character: Character, shot: Shot, cache?: TrackCache
 }
 
 function makeFrames(track: SourceTrack, shot: Shot, others: Frames | undefined): Frames {
+  return emptyFrames(framesLayout(track, shot), others);
+}
+
+/** The columns of all parts, one after the other in the order of the track. */
+function framesLayout(track: SourceTrack, shot: Shot): FramesLayout {
   const joints: number[] = [];
-  const chains = track.chains.map(({ layout }): ChainColumns => {
-    const from = joints.length;
-    joints.push(...layout.joints);
+  const scaled: number[] = [];
+  const morphs: FramesLayout['morphs'][number][] = [];
+  const readoutNames: string[] = [];
+  const add = <T>(all: T[], own: readonly T[]) => {
+    const span = { from: all.length, length: own.length };
+    all.push(...own);
+    return span;
+  };
+  const parts = track.parts.map(({ layout }): PartColumns => {
     const part = shot.parts[layout.part.id]!;
-    const used = (key: 'stretch' | 'shift') => part.settings[key] > 0 || (part.keys[key]?.length ?? 0) > 0;
+    const holds = kindOf(part).columns(layout, part);
     return {
-      partId: layout.part.id,
-      from,
-      length: layout.joints.length,
-      stretches: used('stretch') || used('shift'),
+      partId: part.id,
+      joints: add(joints, Array.from(layout.joints)),
+      scaled: add(scaled, holds.scaled),
+      morphs: add(morphs, holds.morphs),
+      readouts: add(readoutNames, holds.readouts),
+      paths: holds.paths,
     };
   });
-  const layout = {
+  return {
     first: track.first,
     count: track.frames,
     joints: Int32Array.from(joints),
-    chains,
+    scaled: Int32Array.from(scaled),
+    morphs,
+    readoutNames,
+    parts,
     colliders: collidersOf(shot).map((c) => c.id),
   };
-  return emptyFrames(layout, others);
 }

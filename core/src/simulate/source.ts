@@ -1,15 +1,13 @@
-import { makePose, samplePose, type Character, type Pose } from '../character/index';
+import { makePose, samplePose, type Character } from '../character/index';
 import { cos, matRotation, quatConjugate, quatFromAxis, quatMultiply, quatRotate, sin } from '../math/index';
 import { inOrder, makeValueCurve, type SourceTurn } from '../model/index';
 import type { Shot } from '../shot/index';
 import { rootMatrix, worldMatrices } from '../character/index';
+import type { Source } from '../parts/index';
 import { clipOf } from './clip';
 
-/** The source of a shot: its clip, with what was added to it. */
-export interface Source {
-  /** The local pose at a frame. */
-  at(frame: number, out: Pose): void;
-  /** Nodes whose rotation, and whose translation, is not the clip's own. */
+/** The clip of a shot with what was added to it, and which nodes that turns and moves. */
+export interface ClipSource extends Source {
   readonly turned: ReadonlySet<number>;
   readonly moved: ReadonlySet<number>;
 }
@@ -18,7 +16,7 @@ export interface Source {
  * The clip of a shot with its added turns, and without its travel when it is to stay in place. Throws
  * OscillumError('shot.invalid') when the clip is not there; turns of joints that are not there do nothing.
  */
-export function makeSource(character: Character, shot: Shot): Source {
+export function makeSource(character: Character, shot: Shot): ClipSource {
   const clip = clipOf(character, shot);
   const turns = inOrder(shot.sourceTurns).filter(
     (t) => !t.muted && character.nodes[t.joint.node]?.name === t.joint.name,

@@ -39,6 +39,8 @@ export interface ChainSolver {
   readonly contact: Float64Array;
   /** Stiffness (in the units of the step's matrix) that counts as hard for this chain. */
   hardness(): number;
+  /** What a force (N) is multiplied by in the next step's matrix, s²: by its length and order. */
+  perForce(): number;
   /** Whether `grip` counts. */
   setAiry(is: boolean): void;
   /** Whether rubbing is followed so closely that laps of a loop come out alike. */
@@ -1187,6 +1189,7 @@ export function makeChainSolver(
     grip,
     plane,
     contact,
+    perForce: () => H,
     hardness: () => FIRMER * HARD * set.stiffests[1],
     setContacts,
     setAiry,

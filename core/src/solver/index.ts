@@ -1,5 +1,5 @@
 export { CONTACT, CONTACT_ROW, makeChainSolver, type ChainSolver, type SourceRows } from './chain';
-export { makeAir, type ChainSail, type Field } from './air';
+export { makeAir, type Air, type ChainSail, type Field } from './air';
 export { carryBody, makeBody, predictBody, toBody, type Body } from './bodies';
 export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';

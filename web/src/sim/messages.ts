@@ -5,7 +5,8 @@ import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum
 import type { Collider, JointRef } from '@oscillum/core/model';
 import type { Preset } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
-import type { Frames, FramesLayout, Rows, Share, StartReport } from '@oscillum/core/simulate';
+import type { Frames, FramesLayout, Rows, StartReport } from '@oscillum/core/frames';
+import type { Share } from '@oscillum/core/simulate';
 
 /** Where an error was and what to do, as it crosses the worker's border. */
 export interface Trouble {

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { emptyFrames, packRows, type FramesLayout } from '@oscillum/core/simulate';
+import { emptyFrames, packRows, TURNS, type FramesLayout } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
 import type { FromWorker, ToWorker } from './messages';
 import { Simulation } from './simulation';
@@ -9,7 +9,21 @@ const layout: FramesLayout = {
   first: 0,
   count: 4,
   joints: Int32Array.of(0, 1),
-  chains: [0, 1].map((from) => ({ partId: `p${from}`, from, length: 1, stretches: false })),
+  scaled: new Int32Array(0),
+  morphs: [],
+  readoutNames: [],
+  parts: [0, 1].map((from) => {
+    const none = { from: 0, length: 0 };
+    const paths = Uint8Array.of(TURNS);
+    return {
+      partId: `p${from}`,
+      joints: { from, length: 1 },
+      scaled: none,
+      morphs: none,
+      readouts: none,
+      paths,
+    };
+  }),
   colliders: [],
 };
 
@@ -28,7 +42,7 @@ class Answering {
   answer(chain: number, to: number, early: boolean, value = 0): void {
     const frames = emptyFrames(layout);
     frames.stray.fill(value);
-    const rows = packRows(frames, { chains: [chain], colliders: [] }, 0, to);
+    const rows = packRows(frames, { parts: [chain], colliders: [] }, 0, to);
     const start = { settled: null, loop: null };
     this.onmessage({ data: { kind: 'layout', job: this.job, layout } });
     const told = { finished: to === layout.count, early, start, began: 0, sent: 1 };

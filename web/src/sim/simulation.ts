@@ -13,7 +13,7 @@ import {
   type FramesLayout,
   type Rows,
   type StartReport,
-} from '@oscillum/core/simulate';
+} from '@oscillum/core/frames';
 import type { Advice, AppliedMotion, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
 
 /** An error from the worker, with its sentence. */

@@ -24,19 +24,18 @@ import {
   measureShot,
   partFeel,
   type Feel,
+  type FittedFeel,
   type ShotFeel,
 } from '@oscillum/core/measure';
 import { OscillumError, SETTING_GROUPS } from '@oscillum/core/model';
 import { applyPreset } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
+import { layoutOf, packRows, type Columns, type Frames } from '@oscillum/core/frames';
 import {
-  packRows,
   shareColumns,
   simulate,
   trackOf,
-  type Columns,
-  type Frames,
   type Recording,
   type Share,
   type TrackCache,
@@ -138,8 +137,7 @@ async function runSimulation({
     const frames = step.value;
     if (!columns) {
       columns = shareColumns(character, shot, cache, share);
-      const { first, count, joints, chains, colliders } = frames;
-      post({ kind: 'layout', job, layout: { first, count, joints, chains, colliders } });
+      post({ kind: 'layout', job, layout: layoutOf(frames) });
     }
     const now = performance.now();
     const seen = !early || frames.first + frames.done > look || now > start + LATE_MS;
@@ -174,24 +172,24 @@ async function advise(
   shot: Shot,
   share: Share,
   frames: Frames,
-  { chains }: Columns,
+  { parts }: Columns,
 ): Promise<void> {
   await new Promise((resolve) => setTimeout(resolve, REST_MS));
   const track = cache.entry?.track;
   if (!track || newest !== job) return;
-  const mine = new Set(chains.map((c) => frames.chains[c]!.partId));
+  const mine = new Set(parts.map((c) => frames.parts[c]!.partId));
   // What is muted is in no share.
   const diagnoses = diagnose(shot, frames, track).filter(
     (d) => mine.has(d.partId) || (share.index === 0 && shot.parts[d.partId]!.muted),
   );
   const feels: Record<string, Feel> = {};
   const shots: Record<string, ShotFeel> = {};
-  for (const chain of chains) {
+  for (const index of parts) {
     await breathe();
     if (newest !== job) return;
-    const { partId } = frames.chains[chain]!;
-    feels[partId] = partFeel(shot, track, chain);
-    shots[partId] = measureShot(frames, track, chain, shot.fps);
+    const { partId } = frames.parts[index]!;
+    feels[partId] = partFeel(shot, track, index);
+    shots[partId] = measureShot(shot, frames, track, index);
   }
   post({ kind: 'advice', job, advice: { diagnoses, feels, shots } });
 }
@@ -214,7 +212,7 @@ function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): v
 function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try presets' }>): void {
   if (!character) throw notOpen();
   const track = trackOf(character, shot, { ...cache });
-  const chain = track.chains.findIndex((c) => c.layout.part.id === part);
+  const chain = track.parts.findIndex((c) => c.layout.part.id === part);
   const own = shot.parts[part];
   const curves =
     chain < 0 || !own
@@ -299,9 +297,11 @@ function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit fe
   if (!character) throw notOpen();
   // A copy of the cache: a run under way may be using what is in it.
   const track = trackOf(character, shot, { ...cache });
-  const chains = track.chains.flatMap((c, i) => (parts.includes(c.layout.part.id) ? [i] : []));
-  const found = fitPartFeel(shot, track, chains, asked);
-  const fits = Object.fromEntries(chains.map((c, i) => [track.chains[c]!.layout.part.id, found[i]!]));
+  const fits: Record<string, FittedFeel> = {};
+  track.parts.forEach(({ layout }, index) => {
+    const { id } = layout.part;
+    if (parts.includes(id)) fits[id] = fitPartFeel(shot, track, index, asked);
+  });
   post({ kind: 'fitted feel', job, fits });
 }
 

@@ -81,7 +81,7 @@ function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void 
   const frames = view.picture.frames;
   if (!frames) return;
   const now = Math.round(view.frame) - frames.first;
-  const chosen = frames.chains.flatMap(({ partId }, c) =>
+  const chosen = frames.parts.flatMap(({ partId }, c) =>
     view.selectedParts.length === 0 || view.selectedParts.includes(partId) ? [c] : [],
   );
   const paths = chosen.map((): (readonly [number, number])[] => []);
@@ -90,7 +90,7 @@ function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void 
     const rows = framesAt(view.picture, f);
     if (!rows) continue;
     ages.push(f - now);
-    chosen.forEach((c, i) => paths[i]!.push(project(rows.tips, 3 * (f * rows.chains.length + c))));
+    chosen.forEach((c, i) => paths[i]!.push(project(rows.tips, 3 * (f * rows.parts.length + c))));
   }
   g.globalAlpha = 0.35;
   thinLines(g, paths, C.verdigris, []);
@@ -167,8 +167,8 @@ function points(g: CanvasRenderingContext2D, scene: InkScene): void {
   };
   for (const p of chosenParts(scene)) {
     for (const j of p.joints) square(scene.project(scene.posed.simulated, 16 * j.node + 12));
-    const c = now?.rows.chains.findIndex((x) => x.partId === p.id) ?? -1;
-    if (now && c >= 0) square(scene.project(now.rows.tips, 3 * (now.at * now.rows.chains.length + c)));
+    const c = now?.rows.parts.findIndex((x) => x.partId === p.id) ?? -1;
+    if (now && c >= 0) square(scene.project(now.rows.tips, 3 * (now.at * now.rows.parts.length + c)));
   }
 }
 
@@ -199,8 +199,8 @@ function contacts(g: CanvasRenderingContext2D, scene: InkScene): void {
   const { at, rows } = now;
   g.strokeStyle = C.madder;
   g.lineWidth = 2;
-  rows.chains.forEach(({ partId }, c) => {
-    const cell = at * rows.chains.length + c;
+  rows.parts.forEach(({ partId }, c) => {
+    const cell = at * rows.parts.length + c;
     const joints = scene.view.shot.parts[partId]?.joints;
     if (!joints || rows.contacts[cell] === 0) return;
     const along = rows.contactAt[cell]!;

@@ -1,6 +1,6 @@
 import { quatRotate } from '@oscillum/core/math';
 import type { Collider } from '@oscillum/core/model';
-import type { Frames } from '@oscillum/core/simulate';
+import type { Frames } from '@oscillum/core/frames';
 import { framesAt } from '../sim/simulation';
 import type { InkScene } from './pen';
 

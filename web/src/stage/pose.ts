@@ -1,6 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '@oscillum/core/character';
-import { makeSource, type Source } from '@oscillum/core/simulate';
+import { makeSource, type ClipSource } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
+import type { Frames } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
 import { framesAt, type Picture } from '../sim/simulation';
 
@@ -8,7 +9,10 @@ import { framesAt, type Picture } from '../sim/simulation';
 export interface Posed {
   readonly source: Float64Array;
   readonly simulated: Float64Array;
+  /** The source's pose. */
   readonly pose: Pose;
+  /** Morph weights as simulated, by node. */
+  readonly morphs: ReadonlyMap<number, Float64Array>;
   /** Columns of the frames that were used, or null when the frame is not simulated yet. */
   readonly fresh: boolean;
 }
@@ -29,8 +33,8 @@ export class FigurePose {
     this.simulated = new Float64Array(16 * character.nodes.length);
   }
 
-  private known: { shot: Shot; source: Source } | null = null;
-  private sourceOf(shot: Shot): Source {
+  private known: { shot: Shot; source: ClipSource } | null = null;
+  private sourceOf(shot: Shot): ClipSource {
     const same = (['clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'character'] as const).every(
       (k) => this.known?.shot[k] === shot[k],
     );
@@ -48,29 +52,45 @@ export class FigurePose {
     this.sourceOf(shot).at(frame, this.sourcePose);
     worldMatrices(this.character, this.sourcePose, root, this.source);
     for (const key of ['t', 'r', 's'] as const) this.pose[key].set(this.sourcePose[key]);
+    for (const [node, weights] of this.sourcePose.morphs) this.pose.morphs.get(node)!.set(weights);
     const f = Math.floor(frame + 1e-6);
     const frames = framesAt(picture, f - (picture.frames?.first ?? 0));
     if (frames) {
       const a = f - frames.first;
       const b = Math.min(a + 1, frames.done - 1);
       const share = Math.max(0, frame - f);
-      const n = frames.joints.length;
-      for (let i = 0; a >= 0 && i < n; i++) {
-        const node = frames.joints[i]!;
-        quatSlerp(between, 0, frames.rotations, 4 * (a * n + i), frames.rotations, 4 * (b * n + i), share);
-        this.pose.r.set(between, 4 * node);
-        for (let k = 0; k < 3; k++) {
-          const at = frames.translations[3 * (a * n + i) + k]!;
-          this.pose.t[3 * node + k] = at + share * (frames.translations[3 * (b * n + i) + k]! - at);
-        }
-      }
+      if (a >= 0) this.showFrames(frames, a, b, share);
     }
     worldMatrices(this.character, this.pose, root, this.simulated);
     return {
       source: this.source,
       simulated: this.simulated,
       pose: this.sourcePose,
+      morphs: this.pose.morphs,
       fresh: frames !== null && frames === picture.frames,
     };
+  }
+
+  /** Puts what the frames hold into the pose, a share of the way from row a to row b. */
+  private showFrames(frames: Frames, a: number, b: number, share: number): void {
+    const { pose } = this;
+    const n = frames.joints.length;
+    const blend = (list: Float64Array, i: number, j: number) => list[i]! + share * (list[j]! - list[i]!);
+    frames.joints.forEach((node, i) => {
+      quatSlerp(between, 0, frames.rotations, 4 * (a * n + i), frames.rotations, 4 * (b * n + i), share);
+      pose.r.set(between, 4 * node);
+      for (let k = 0; k < 3; k++)
+        pose.t[3 * node + k] = blend(frames.translations, 3 * (a * n + i) + k, 3 * (b * n + i) + k);
+    });
+    const s = frames.scaled.length;
+    frames.scaled.forEach((node, i) => {
+      for (let k = 0; k < 3; k++)
+        pose.s[3 * node + k] = blend(frames.scales, 3 * (a * s + i) + k, 3 * (b * s + i) + k);
+    });
+    const m = frames.morphs.length;
+    frames.morphs.forEach(({ node, target }, i) => {
+      const weights = pose.morphs.get(node);
+      if (weights) weights[target] = blend(frames.weights, a * m + i, b * m + i);
+    });
   }
 }

@@ -8,7 +8,7 @@ import { drawInk } from './ink';
 import { outlineAt } from './outlines';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
-import { FigurePose } from './pose';
+import { FigurePose, type Posed } from './pose';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
 
 export type Side = 'side' | 'front' | 'three-quarter' | 'top';
@@ -355,11 +355,15 @@ export class Stage {
     if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());
   }
 
-  /** Whether the figure has to be drawn anew: a joint or the camera has moved, or the picture is not of it. */
-  private moved(world: Float64Array, figure: Figure): boolean {
+  /** Whether the figure has to be drawn anew: a joint, a morph or the camera has moved, or the picture is not of it. */
+  private moved({ simulated: world, morphs }: Posed, figure: Figure): boolean {
     this.camera.updateMatrixWorld();
     const { drawn } = this;
-    const look = [...this.camera.matrixWorld.elements, ...this.camera.projectionMatrix.elements];
+    const look = [
+      ...this.camera.matrixWorld.elements,
+      ...this.camera.projectionMatrix.elements,
+      ...[...morphs.values()].flatMap((w) => Array.from(w)),
+    ];
     const same =
       drawn !== null &&
       drawn.figure === figure &&
@@ -395,8 +399,8 @@ export class Stage {
     this.lookFlat(view.flat);
     if (view.follow) this.goAlong(posed.source, figurePose);
     else this.followed = null;
-    if (this.moved(posed.simulated, figure)) {
-      figure.pose(posed.simulated, posed.pose.morphs);
+    if (this.moved(posed, figure)) {
+      figure.pose(posed.simulated, posed.morphs);
       this.ground.follow(figurePose.character, posed.source);
       this.renderer.render(this.scene, this.camera);
     }

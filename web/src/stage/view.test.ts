@@ -2,7 +2,7 @@ import { expect, it } from 'vitest';
 import { PartId } from '@oscillum/core/model';
 import { makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
-import type { Frames } from '@oscillum/core/simulate';
+import type { Frames } from '@oscillum/core/frames';
 import { NOTHING } from '../sim/simulation';
 import { drawsSame, hasDrawn, lastDrawn, TRAIL, type StageView } from './view';
 

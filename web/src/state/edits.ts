@@ -153,10 +153,10 @@ function putThroughout(part: ChainPart, key: ChainSettingKey, frame: number, val
   }
 }
 
-/** Hold, bend and damping for a feel; not final while a hand is still asking. */
+/** Settings of parts for a feel, such as hold, bend and damping; not final while a hand is still asking. */
 export function fitTogether(
   name: string,
-  fits: Readonly<Record<string, Readonly<Record<'hold' | 'bend' | 'damping', number>>>>,
+  fits: Readonly<Record<string, Readonly<Record<string, number>>>>,
   frame: number,
   final: boolean,
 ): Thunk {
@@ -164,8 +164,8 @@ export function fitTogether(
     for (const [id, fit] of Object.entries(fits)) {
       const part = d.parts[id] as ChainPart | undefined;
       if (!part) continue;
-      for (const key of ['hold', 'bend', 'damping'] as const)
-        putThroughout(part, key, frame, Number(fit[key].toFixed(3)));
+      for (const [key, value] of Object.entries(fit))
+        putThroughout(part, key as ChainSettingKey, frame, Number(value.toFixed(3)));
     }
   };
   return final ? change(name, recipe) : preview(recipe);

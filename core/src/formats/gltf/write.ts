@@ -3,10 +3,8 @@ import { OscillumError } from '../../model/index';
 import { fileError, LIMITS, type Container } from './container';
 import type { GltfJson } from './schema';
 
-/** Keys of one node and path, to be written as float32; times never negative. */
-export interface BakedChannel extends Channel {
-  readonly path: 'translation' | 'rotation' | 'scale';
-}
+/** Keys of one node and path, to be written as float32; times never negative. Weights hold all targets of a mesh. */
+export type BakedChannel = Channel;
 
 export interface BakedClip {
   readonly name: string;
@@ -20,6 +18,14 @@ export interface BakedClip {
   /** Kept in the clip's extras. */
   readonly extras: Record<string, unknown>;
 }
+
+/** Type of a channel's output, and numbers in one element of it. */
+const SHAPES = {
+  rotation: ['VEC4', 4],
+  translation: ['VEC3', 3],
+  scale: ['VEC3', 3],
+  weights: ['SCALAR', 1],
+} as const;
 
 /**
  * Writes a container with one clip added or replaced, as a GLB. Everything else is the file's own JSON and bytes,
@@ -62,12 +68,8 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
       input = tail.add(c.times, 'SCALAR', 1, true);
       inputs.set(key, input);
     }
-    const output = tail.add(
-      c.values,
-      c.path === 'rotation' ? 'VEC4' : 'VEC3',
-      c.path === 'rotation' ? 4 : 3,
-      false,
-    );
+    const [type, width] = SHAPES[c.path];
+    const output = tail.add(c.values, type, width, false);
     channels.push({
       sampler: samplers.push({ input, output, interpolation: c.interpolation }) - 1,
       target: { node: c.node, path: c.path },

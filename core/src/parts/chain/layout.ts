@@ -1,16 +1,14 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '../../character/index';
 import { matInvert } from '../../math/index';
 import { OscillumError } from '../../model/index';
+import type { PartLayout } from '../kind';
 import type { ChainPart } from './document';
 
 /** A chain part found on a character. Link i belongs to joint i and ends at joint i+1, the last one at `tip`. */
-export interface ChainLayout {
+export interface ChainLayout extends PartLayout {
   readonly part: ChainPart;
-  readonly joints: Int32Array;
   /** End of the last link in the last joint's own space, file units. */
   readonly tip: Float64Array;
-  /** Nodes from a root down to the first joint's parent. */
-  readonly above: Int32Array;
 }
 
 /**

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../../truth/rig';
-import { measureFeel } from '../../measure/index';
+import { measureFeel } from './feel';
 import { lumpMasses, NO_FEEL } from '../../solver/index';
 import { SETTING_GROUPS } from '../../model/index';
 import { editShot, parseShot } from '../../shot/index';

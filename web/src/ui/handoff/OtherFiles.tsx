@@ -42,7 +42,7 @@ export function OtherFiles() {
           title="How far each chain strays, where its tip is and what it touches, frame by frame"
           onClick={() => {
             const { frames } = simulation.picture;
-            if (frames && frames.done === frames.count && frames.chains.length > 0)
+            if (frames && frames.done === frames.count && frames.parts.length > 0)
               saveFile(toCsv(measuredTable(shot, frames)), `${fileWord(shot.name)} measures.csv`, 'text/csv');
             else say('There is nothing measured yet: no chain moves, or it is still being simulated.');
           }}

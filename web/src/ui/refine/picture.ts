@@ -10,7 +10,7 @@ import {
   type Curves,
   type Ground,
 } from '@oscillum/core/refine';
-import { emptyFrames, type Frames } from '@oscillum/core/simulate';
+import { emptyFrames, type Frames, type FramesLayout } from '@oscillum/core/frames';
 import type { BakedClip } from '@oscillum/core/gltf';
 import { NOTHING, type Picture, type Simulation } from '../../sim/simulation';
 
@@ -43,8 +43,9 @@ export function pictureOf(
     nodes.every((n, i) => n === before.frames.joints[i])
       ? before
       : null;
-  const frames =
-    kept?.frames ?? emptyFrames({ first, count, joints: Int32Array.from(nodes), chains: [], colliders: [] });
+  const nothing = { scaled: new Int32Array(0), morphs: [], readoutNames: [], parts: [], colliders: [] };
+  const layout: FramesLayout = { first, count, joints: Int32Array.from(nodes), ...nothing };
+  const frames = kept?.frames ?? emptyFrames(layout);
   nodes.forEach((node, i) => {
     for (const [path, size, rest, rows] of PATHS) {
       const c = curves.get(channelKey(node, path));

@@ -87,10 +87,10 @@ const FEW = 6;
 /** Troubles and largest straying (degrees) of each part. */
 function worstOf({ frames, advice }: Picture): Record<string, { troubles: number; strays: number }> {
   const out: Record<string, { troubles: number; strays: number }> = {};
-  frames?.chains.forEach(({ partId }, c) => {
+  frames?.parts.forEach(({ partId }, c) => {
     let strays = 0;
     for (let f = 0; f < frames.done; f++)
-      strays = Math.max(strays, frames.stray[f * frames.chains.length + c]!);
+      strays = Math.max(strays, frames.stray[f * frames.parts.length + c]!);
     out[partId] = { troubles: advice?.diagnoses.filter((d) => d.partId === partId).length ?? 0, strays };
   });
   return out;
@@ -186,7 +186,7 @@ interface LaneData {
 
 function laneData(picture: Picture, partId: string): LaneData | null {
   const { frames } = picture;
-  const c = frames?.chains.findIndex((x) => x.partId === partId) ?? -1;
+  const c = frames?.parts.findIndex((x) => x.partId === partId) ?? -1;
   if (!frames || c < 0) return null;
   const stray = new Float32Array(frames.count).fill(NaN);
   const contacts = new Uint16Array(frames.count);
@@ -195,10 +195,10 @@ function laneData(picture: Picture, partId: string): LaneData | null {
   for (let f = 0; f < frames.count; f++) {
     const rows = framesAt(picture, f);
     if (!rows) continue;
-    stray[f] = rows.stray[f * rows.chains.length + c]!;
-    contacts[f] = rows.contacts[f * rows.chains.length + c]!;
+    stray[f] = rows.stray[f * rows.parts.length + c]!;
+    contacts[f] = rows.contacts[f * rows.parts.length + c]!;
     most = Math.max(most, stray[f]!);
-    tip = Math.max(tip, rows.tipStray[f * rows.chains.length + c]!);
+    tip = Math.max(tip, rows.tipStray[f * rows.parts.length + c]!);
   }
   return { stray, contacts, fresh: frames.done, most, tip };
 }

@@ -73,7 +73,8 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
     try {
       const fits = await simulation.fitFeel(shot, ids, wish);
       setWhy(Object.values(fits).find((f) => f.why)?.why ?? '');
-      run(fitTogether(`Fit ${key}`, fits, shot.range.first, true));
+      const settings = Object.fromEntries(Object.entries(fits).map(([id, f]) => [id, f.settings]));
+      run(fitTogether(`Fit ${key}`, settings, shot.range.first, true));
     } catch (e) {
       sayTrouble(e instanceof Error ? e.message : String(e));
     } finally {

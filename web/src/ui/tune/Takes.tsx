@@ -11,12 +11,12 @@ function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {
   if (!frames) return {};
   const most = (list: Float32Array, chain: number) => {
     let x = 0;
-    for (let f = 0; f < frames.done; f++) x = Math.max(x, list[f * frames.chains.length + chain]!);
+    for (let f = 0; f < frames.done; f++) x = Math.max(x, list[f * frames.parts.length + chain]!);
     return x;
   };
   const number = (x: number | undefined) => (x !== undefined && Number.isFinite(x) ? x : null);
   return Object.fromEntries(
-    frames.chains.map(({ partId }, chain) => {
+    frames.parts.map(({ partId }, chain) => {
       const feel = advice?.feels[partId];
       return [
         partId,

@@ -1,17 +1,7 @@
-import type { Frames, SourceTrack } from '../simulate/index';
-
-/** Lag, overshoot and settle of a chain on the shot itself, beside those on the standard quick turn. */
-export interface ShotFeel {
-  /** Frame of the largest stray, and its size, degrees. */
-  readonly frame: number;
-  readonly swing: number;
-  /** Frames after it until the stray stays within 5 % of the swing above where it ends up; Infinity when it does not. */
-  readonly settle: number;
-  /** Frames by which the chain's chord trails its source, where the two agree best; NaN when the source's hardly turns. */
-  readonly lag: number;
-  /** How far the chord goes past the source's largest turn from one reversal or stop to the next, in % of that turn. */
-  readonly overshoot: number;
-}
+import type { Frames } from '../../frames/index';
+import type { ShotFeel } from '../diagnosis';
+import type { SourceTrack } from '../kind';
+import type { ChainSource } from './source';
 
 /** Degrees the source's chord must turn for a lag and an overshoot to mean something. */
 const LEAST_TURN = 2;
@@ -23,8 +13,8 @@ const ABOUT_AS_GOOD = 0.05;
 const REVERSAL = 0.02;
 
 /** What a chain does on the shot: its largest swing away from the source, how long that takes to die, how it trails. */
-export function measureShot(frames: Frames, track: SourceTrack, chain: number, fps: number): ShotFeel {
-  const c = frames.chains.length;
+export function measureChain(frames: Frames, track: SourceTrack, chain: number, fps: number): ShotFeel {
+  const c = frames.parts.length;
   const at = (f: number) => frames.stray[f * c + chain]!;
   let frame = 0;
   for (let f = 0; f < frames.count; f++) if (at(f) > at(frame)) frame = f;
@@ -43,7 +33,7 @@ export function measureShot(frames: Frames, track: SourceTrack, chain: number, f
 
 /** Unit chords (root to tip) of source and simulation over the range, less their means. */
 function chords(frames: Frames, track: SourceTrack, chain: number): [Float64Array, Float64Array] {
-  const { points, lengths } = track.chains[chain]!;
+  const { points, lengths } = track.parts[chain]!.source as ChainSource;
   const n = lengths.length;
   const source = new Float64Array(3 * frames.count);
   const simulated = new Float64Array(3 * frames.count);
@@ -51,7 +41,7 @@ function chords(frames: Frames, track: SourceTrack, chain: number): [Float64Arra
     const root = 3 * (n + 1) * (track.first - track.from + 1 + f);
     for (let a = 0; a < 3; a++) {
       source[3 * f + a] = points[root + 3 * n + a]! - points[root + a]!;
-      simulated[3 * f + a] = frames.tips[3 * (f * frames.chains.length + chain) + a]! - points[root + a]!;
+      simulated[3 * f + a] = frames.tips[3 * (f * frames.parts.length + chain) + a]! - points[root + a]!;
     }
   }
   for (const row of [source, simulated]) {

@@ -1,6 +1,8 @@
-import { quatConjugate, quatMultiply, quatNormalise, quatRotate } from '../math/index';
-import type { SourceRows } from '../solver/index';
-import { rowAt, type ChainTrack, type SourceTrack } from './track';
+import { quatConjugate, quatMultiply, quatNormalise, quatRotate } from '../../math/index';
+import type { SourceRows } from '../../solver/index';
+import type { SourceTrack } from '../kind';
+import { rowAt } from '../rows';
+import type { ChainSource } from './source';
 
 /**
  * The source rows a chain chases under a delay: link i points where its source pointed `i · delay` frames earlier. Before
@@ -8,7 +10,7 @@ import { rowAt, type ChainTrack, type SourceTrack } from './track';
  * track's own rows when nothing is delayed.
  */
 export function delayedRows(
-  c: ChainTrack,
+  c: ChainSource,
   track: SourceTrack,
   delayAt: (frame: number) => number,
 ): SourceRows {

@@ -1,7 +1,8 @@
-import { makeValueCurve, profileAt } from '../model/index';
-import { CHAIN_SETTING_KEYS, type ChainPart, type ChainSettingKey } from '../parts/chain/shared';
-import type { Shot } from '../shot/index';
-import { lumpMasses, type ChainFeel, type ChainSail, type ChainSkin } from '../solver/index';
+import { makeValueCurve, profileAt } from '../../model/index';
+import { lumpMasses, type ChainFeel, type ChainSail, type ChainSkin } from '../../solver/index';
+import type { Gravity } from '../kind';
+import type { ChainPart } from './document';
+import { CHAIN_SETTING_KEYS, type ChainSettingKey } from './settings';
 
 /** A chain part's settings over time and along its length, as the solver wants them. */
 export interface ChainTuning {
@@ -27,7 +28,7 @@ const TUNED: readonly ChainSettingKey[] = [
   'angleLimit',
 ];
 
-export function makeTuning(part: ChainPart, shot: Shot, lengths: Float64Array): ChainTuning {
+export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array): ChainTuning {
   const n = lengths.length;
   const curves = new Map(
     CHAIN_SETTING_KEYS.flatMap((k) =>

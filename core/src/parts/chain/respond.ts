@@ -1,5 +1,5 @@
-import { atan2, quatConjugate, quatFromAxis, quatMultiply, quatRotate } from '../math/index';
-import type { ChainSolver } from '../solver/index';
+import { atan2, quatConjugate, quatFromAxis, quatMultiply, quatRotate } from '../../math/index';
+import type { ChainSolver } from '../../solver/index';
 
 const step = new Float64Array(4);
 const part = new Float64Array(4);

@@ -1,0 +1,20 @@
+export { COLUMN_NAMES, COLUMNS, type ColumnName, type FrameRows, type Span } from './columns';
+export {
+  emptyFrames,
+  joinStarts,
+  layoutOf,
+  MOVES,
+  packRows,
+  repeatFirst,
+  sizesOf,
+  TURNS,
+  unpackRows,
+  type Columns,
+  type Frames,
+  type FramesLayout,
+  type LoopReport,
+  type MorphColumn,
+  type PartColumns,
+  type Rows,
+  type StartReport,
+} from './frames';

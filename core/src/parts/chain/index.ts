@@ -1,0 +1,40 @@
+import { minds } from '../../model/index';
+import { chainNumbers, searchNumbers } from '../../solver/index';
+import type { PartKind } from '../kind';
+import { chainAlikeUntil } from './alike';
+import { diagnoseChain } from './diagnoses';
+import type { ChainPart } from './document';
+import { layOutChain, type ChainLayout } from './layout';
+import { chainFeel, fitChainFeel } from './probe';
+import { makeChainRun } from './run';
+import { measureChain } from './shotFeel';
+import { makeChainSource, type ChainSource } from './source';
+import { pathsOf } from './write';
+
+const tiedTo = (part: ChainPart): number[] =>
+  part.tie && 'joint' in part.tie.to ? [part.tie.to.joint.node] : [];
+
+/** Rows of joints. */
+export const chainKind: PartKind<ChainPart, ChainLayout, ChainSource> = {
+  layout: layOutChain,
+  columns: (_, part) => ({ paths: pathsOf(part), scaled: [], morphs: [], readouts: [] }),
+  sampled: (part) => [part.id, part.joints, tiedTo(part)],
+  follows: tiedTo,
+  touches: (part) => part.touches,
+  concerns: (part, collider) =>
+    minds(part.touches.colliders, collider.id) ||
+    (part.tie !== null && 'collider' in part.tie.to && part.tie.to.collider === collider.id),
+  // Twice the rows: a delayed chain has rows of its own beside the source's.
+  room: ({ joints }, rows, others) => {
+    const n = joints.length;
+    const size = rows * (7 * n + 3);
+    return { rows: size, run: size + chainNumbers(n) + searchNumbers(n, others), bodies: n };
+  },
+  source: makeChainSource,
+  run: makeChainRun,
+  feel: chainFeel,
+  fit: fitChainFeel,
+  measureShot: (x) => measureChain(x.frames, x.track, x.index, x.shot.fps),
+  diagnose: diagnoseChain,
+  alikeUntil: chainAlikeUntil,
+};

@@ -1,0 +1,11 @@
+import type { KindName } from './documents';
+import { chainKind } from './chain/index';
+import type { PartKind } from './kind';
+
+/** All kinds of part, by name: one line a kind. */
+const KINDS = {
+  chain: chainKind,
+} satisfies Record<KindName, unknown>;
+
+/** What the core asks of a part, by its kind. */
+export const kindOf = (part: { readonly kind: KindName }): PartKind => KINDS[part.kind];
