@@ -8,7 +8,17 @@ export {
   type SettingInfo,
   type SettingTable,
 } from './settingTable';
-export { inOrder, MAX_ROW_JOINTS, Minds, minds, type AnchorPose, type PartBase } from './part';
+export {
+  inOrder,
+  MAX_ROW_JOINTS,
+  Minds,
+  minds,
+  withMinded,
+  type AnchorPose,
+  type Claim,
+  type PartBase,
+  type PartDocument,
+} from './part';
 export {
   documentId,
   documentName,
@@ -24,7 +34,7 @@ export {
   type ColliderShape,
   type JointRef,
 } from './world';
-export { makeValueCurve, profileAt, ValueKeys, withKey, type Profile } from './curves';
+export { makeValueCurve, makeValueIntegral, profileAt, ValueKeys, withKey, type Profile } from './curves';
 export {
   ChannelRef,
   KeyOptions,

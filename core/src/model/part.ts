@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ValueKeys } from './curves';
+import type { SettingTable } from './settingTable';
 import { documentName, frameNumber, PartId } from './world';
 
 /** Joints that a row in a part may have at most. */
@@ -54,4 +55,66 @@ export function inOrder<T extends { readonly order: number; readonly id: string 
   things: Readonly<Record<string, T>>,
 ): T[] {
   return Object.values(things).sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
+}
+
+/** What a part moves, by the paths of glTF. */
+export interface Claim {
+  readonly node: number;
+  readonly name: string;
+  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
+  /** Others may move it too: what they do adds up. Else it has one owner. */
+  readonly shared: boolean;
+}
+
+/** Things of a shot that a part names, or that are there to be named, by id. */
+export interface There {
+  readonly colliders: ReadonlySet<string>;
+  readonly parts: ReadonlySet<string>;
+}
+export interface Names {
+  readonly colliders: readonly string[];
+  readonly parts: readonly string[];
+}
+
+/** The document of a kind of part, and the rules that keep it whole when other things change. */
+export interface PartDocument<D extends PartBase = PartBase> {
+  readonly schema: z.ZodType<D>;
+  readonly settings: SettingTable;
+  claims(part: D): readonly Claim[];
+  /** Other things it names. */
+  names(part: D): Names;
+  /** Lets go, in place, of what it names that is not there any more. */
+  mend(part: D, there: There): void;
+  /** Makes, in place, every length in it so many times as large: settings, keys, and what else has a place or a size. */
+  scale(part: D, by: number): void;
+}
+
+/** A list of things minded with one more or less. Ids that are not there are dropped; everything is said as 'all'. */
+export function withMinded(list: Minds, there: Iterable<string>, id: string, on: boolean): Minds {
+  const all = [...there];
+  const next = all.filter((x) => (x === id ? on : minds(list, x)));
+  return next.length === all.length ? 'all' : next;
+}
+
+/** Drops what is not there from a list of things minded. */
+export const mendMinds = (list: Minds, there: ReadonlySet<string>): Minds =>
+  list === 'all' || list.every((id) => there.has(id)) ? list : list.filter((id) => there.has(id));
+
+const limited = (x: number, min: number, max: number): number => Math.min(max, Math.max(min, x));
+
+/** A length (m) so many times as large, to a micrometre of a metre's size, within what a document may hold. */
+export const scaledLength = (x: number, by: number, min = -1e6, max = 1e6): number =>
+  limited(Number((x * by).toPrecision(9)), min, max);
+
+export const scaledPlace = (t: readonly number[], by: number): [number, number, number] =>
+  t.map((x) => scaledLength(x, by)) as [number, number, number];
+
+/** Scales, in place, the settings that are lengths, with their keys. */
+export function scaleSettings(part: PartBase, table: SettingTable, by: number): void {
+  for (const key of Object.keys(table)) {
+    const { unit, min, max } = table[key]!;
+    if (unit !== 'm') continue;
+    part.settings[key] = scaledLength(part.settings[key]!, by, min, max);
+    for (const k of part.keys[key] ?? []) k.value = scaledLength(k.value, by, min, max);
+  }
 }

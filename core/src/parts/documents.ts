@@ -1,12 +1,18 @@
 import { z } from 'zod';
+import type { PartDocument } from '../model/part';
 import { ChainPart } from './chain/document';
+import { chainDocument } from './chain/rules';
 
-/** The documents of all kinds of part, by name: one line a kind. */
-export const DOCUMENTS = {
-  chain: ChainPart,
+/** The documents of all kinds of part, by name: one line a kind in each of these two. */
+const DOCUMENTS = {
+  chain: chainDocument,
 };
-export type KindName = keyof typeof DOCUMENTS;
-
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [DOCUMENTS.chain]);
+export const Part = z.discriminatedUnion('kind', [ChainPart]);
+
 export type Part = z.infer<typeof Part>;
+export type KindName = Part['kind'];
+
+/** The rules of a part's document, by its kind. */
+export const documentOf = (part: { readonly kind: KindName }): PartDocument =>
+  (DOCUMENTS satisfies Record<KindName, unknown>)[part.kind];

@@ -17,14 +17,6 @@ export interface Source {
   at(frame: number, out: Pose): void;
 }
 
-/** What a part moves, by the paths of glTF. A node or weight that is not shared has one owner. */
-export interface Claim {
-  readonly node: number;
-  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
-  /** Of 'weights': which morph target. */
-  readonly target?: number;
-}
-
 /** A part of the shot found on its character. */
 export interface PartLayout {
   readonly part: PartBase;
@@ -260,11 +252,6 @@ export interface Simulated<D extends PartBase = PartBase> {
   /** Its place in the track and in the frames. */
   readonly index: number;
 }
-
-/** What another part, a collider or a joint is to a part that names it. */
-export type Ref =
-  | { readonly kind: 'collider' | 'part'; readonly id: string }
-  | { readonly kind: 'joint'; readonly node: number; readonly name: string };
 
 /** How much room a part takes in the arena: its rows, its run, and bodies that later parts may touch. */
 export interface Room {

@@ -13,4 +13,5 @@ export {
   type TakeMeasure,
   type NewShot,
 } from './shot';
-export { Edit, editShot, applyEdit, invertEdit } from './edit';
+export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
+export { setScale } from './scale';

@@ -13,7 +13,7 @@ import {
   ValueKeys,
   vector,
 } from '../model/index';
-import { Part } from '../parts/documents';
+import { documentOf, Part } from '../parts/documents';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
 export const SHOT_VERSION = 5;
@@ -163,19 +163,22 @@ export const Shot = z
         path: ['parts'],
         message: `A shot may have at most ${MAX_PARTS} parts`,
       });
-    const owner = new Map<number, string>();
+    const owner = new Map<string, string>();
     for (const id of ids) {
       const part = shot.parts[id]!;
-      for (const j of part.joints) {
-        const other = owner.get(j.node);
+      for (const c of documentOf(part).claims(part)) {
+        const key = `${c.node} ${c.path}`;
+        const other = owner.get(key);
+        if (c.shared) continue;
         if (other !== undefined) {
           ctx.addIssue({
             code: 'custom',
             path: ['parts', id, 'joints'],
-            message: `Joint ${j.name || j.node} is already moved by ${shot.parts[other]!.name}`,
+            message: `Joint ${c.name || c.node} is already moved by ${shot.parts[other]!.name}`,
           });
+          break;
         }
-        owner.set(j.node, id);
+        owner.set(key, id);
       }
     }
   });

@@ -1,5 +1,5 @@
 import { makeSwirl, sin, smoothNoise } from '../math/index';
-import { inOrder, makeValueCurve, type Force } from '../model/index';
+import { inOrder, makeValueCurve, makeValueIntegral, type Force } from '../model/index';
 import type { Shot } from '../shot/index';
 import type { PartForces } from '../parts/index';
 import type { Field } from '../solver/index';
@@ -16,7 +16,9 @@ const swirled = new Float64Array(3);
 function makeWind(force: Extract<Force, { kind: 'wind' }>, fps: number): Source {
   const [dx, dy, dz] = force.direction;
   const l = Math.sqrt(dx * dx + dy * dy + dz * dz) || 1;
-  const curve = force.speedKeys.length > 0 ? makeValueCurve(force.speedKeys) : () => force.speed;
+  const keyed = force.speedKeys.length > 0;
+  const curve = keyed ? makeValueCurve(force.speedKeys) : () => force.speed;
+  const way = keyed ? makeValueIntegral(force.speedKeys) : null;
   const swirl = makeSwirl(force.seed, force.swirl);
   let speed = 0;
   let rough = 0;
@@ -27,7 +29,8 @@ function makeWind(force: Extract<Force, { kind: 'wind' }>, fps: number): Source 
       const mean = curve(frame);
       speed = mean * Math.max(0, 1 + force.gust * smoothNoise(force.seed, 2 * force.gustFrequency * time));
       rough = mean * force.turbulence;
-      moved = mean * time;
+      // The swirls go as far as the wind has blown.
+      moved = way ? way(frame) / fps : mean * time;
     },
     add: (out, x, y, z) => {
       out[0]! += (speed * dx) / l;

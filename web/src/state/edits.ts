@@ -15,7 +15,14 @@ import {
   type ChainSettingKey,
   type Pull,
 } from '@oscillum/core/chain';
-import { applyEdit, editShot, invertEdit, partsInOrder, type Shot } from '@oscillum/core/shot';
+import {
+  applyEdit,
+  editShot,
+  invertEdit,
+  partsInOrder,
+  setScale as putScale,
+  type Shot,
+} from '@oscillum/core/shot';
 import { shotSlice } from './shot';
 import type { Thunk } from './store';
 import { viewSlice } from './view';
@@ -46,7 +53,7 @@ export const undo: Thunk = (dispatch, getState) => {
   const { shot, undo: stack } = getState().shot;
   const last = stack.at(-1);
   if (!shot || !last) return;
-  const edit = invertEdit(last, crypto.randomUUID(), `Undo ${last.name}`.slice(0, 120));
+  const edit = invertEdit(last, crypto.randomUUID(), `Undo ${last.name}`);
   dispatch(edited({ shot: applyEdit(shot, edit), edit, by: 'undo' }));
 };
 
@@ -329,29 +336,9 @@ export function setShot(
   });
 }
 
-/** Lengths of a chain's settings, m: they grow with the figure. */
-const SIZES = ['thickness', 'shift'] as const;
-
-/** Says what one unit of the file is. What was fitted to the figure (colliders, thickness) grows or shrinks with it. */
-export function setScale(metresPerUnit: number): Thunk {
-  return change('Set scale', (d) => {
-    const by = metresPerUnit / d.character.metresPerUnit;
-    d.character.metresPerUnit = metresPerUnit;
-    if (!Number.isFinite(by) || by <= 0) return;
-    const scaled = (v: readonly number[]) => v.map((x) => rounded(x * by)) as [number, number, number];
-    for (const c of Object.values(d.colliders)) {
-      c.t = scaled(c.t);
-      for (const k of c.keys) k.t = scaled(k.t);
-      const { shape } = c;
-      if (shape.kind === 'sphere' || shape.kind === 'capsule') shape.radius *= by;
-      if (shape.kind === 'capsule') shape.length *= by;
-      if (shape.kind === 'box') shape.size = shape.size.map((x) => x * by) as [number, number, number];
-    }
-    for (const part of Object.values(d.parts))
-      for (const key of SIZES)
-        part.settings[key] = Math.min(CHAIN_SETTINGS[key].max, rounded(part.settings[key] * by));
-  });
-}
+/** Says what one unit of the file is. What was fitted to the figure grows or shrinks with it. */
+export const setScale = (metresPerUnit: number): Thunk =>
+  change('Set scale', (d) => putScale(d, metresPerUnit));
 
 /** A sentence for an error of the core; anything else is rethrown. */
 export function sentenceOf(e: unknown): string {

@@ -1,5 +1,5 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '@oscillum/core/character';
-import { Collider, ColliderId } from '@oscillum/core/model';
+import { Collider, ColliderId, withMinded } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
 import { Matrix4, Quaternion, Vector3 } from 'three';
@@ -8,13 +8,6 @@ import { change } from './edits';
 import type { Thunk } from './store';
 
 type List = ChainPart['touches']['colliders'];
-
-/** A list of ids with one more or less; everything is said as 'all'. */
-export function toggled(list: List, all: readonly string[], id: string, on: boolean): List {
-  const now = (list === 'all' ? all : list) as readonly string[];
-  const next = on ? [...now.filter((x) => x !== id), id] : now.filter((x) => x !== id);
-  return (next.length === all.length ? 'all' : next) as List;
-}
 
 /**
  * Whether a chain touches a collider or another chain, or all or none of the colliders. Chains touch when either minds
@@ -31,13 +24,13 @@ export function setTouch(
     if (!p) return;
     if (what === 'colliders') {
       if (id === 'all' || typeof id !== 'string') p.touches.colliders = id as List;
-      else p.touches.colliders = toggled(p.touches.colliders, Object.keys(d.colliders), id, on);
+      else p.touches.colliders = withMinded(p.touches.colliders, Object.keys(d.colliders), id, on);
       return;
     }
     const others = (of: string) => Object.keys(d.parts).filter((x) => x !== of);
-    p.touches.parts = toggled(p.touches.parts, others(part), id as string, on);
+    p.touches.parts = withMinded(p.touches.parts, others(part), id as string, on);
     const q = d.parts[id as string] as ChainPart | undefined;
-    if (q && !on) q.touches.parts = toggled(q.touches.parts, others(q.id), part, false);
+    if (q && !on) q.touches.parts = withMinded(q.touches.parts, others(q.id), part, false);
   });
 }
 

@@ -58,7 +58,8 @@ export class ShakeTool {
     e.stopImmediatePropagation();
     this.host.setPointerCapture(e.pointerId);
     const target = place(e.clientX, e.clientY);
-    const first = Math.round(state.view.frame);
+    // Of the frame that is being shown: rounded up it would seem to have gone back at the next look.
+    const first = Math.floor(state.view.frame);
     this.held = {
       partId: part.id,
       pull: {

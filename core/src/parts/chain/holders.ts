@@ -46,18 +46,19 @@ function distanceTo(solver: ChainSolver, link: number, along: number, target: Fl
 /** How much softer a tie is than a length, so that lengths win where both cannot be kept. */
 const TIE = 1e-3;
 
-/** What a chain's tip is tied to. Throws OscillumError('shot.invalid') when that is not there. */
+/** What a chain's tip is tied to; null while that is muted. Throws OscillumError('shot.invalid') when a joint is not there. */
 export function makeTie(
   tie: Tie,
   part: ChainPart,
   colliders: readonly ColliderRun[],
   track: SourceTrack,
-): Holder<[row: number, share: number]> {
+): Holder<[row: number, share: number]> | null {
   const target = new Float64Array(3);
   const placed = new Float64Array(7);
   const rows = 'joint' in tie.to ? track.joints.get(tie.to.joint.node) : undefined;
   const to = 'collider' in tie.to ? tie.to.collider : null;
   const body = to === null ? null : (colliders.find((c) => c.collider.id === to)?.body ?? null);
+  if (to !== null && !body) return null;
   if (!rows && !body)
     throw new OscillumError(
       'shot.invalid',

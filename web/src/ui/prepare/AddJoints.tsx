@@ -218,7 +218,7 @@ function takeCopy(
   rows: readonly JointRef[][],
   paths: readonly StrandPath[] | null,
 ): Thunk {
-  return change(`Add joints: ${title}`.slice(0, 120), (d) => {
+  return change(`Add joints: ${title}`, (d) => {
     Object.assign(d.character, character);
     if (!paths) return;
     const usable = paths.filter((p) => p.length > 1);

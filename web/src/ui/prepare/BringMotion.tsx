@@ -76,7 +76,7 @@ function takeClip(
   name: string,
   duration: number,
 ): Thunk {
-  return change(`Bring motion: ${name}`.slice(0, 120), (d) => {
+  return change(`Bring motion: ${name}`, (d) => {
     Object.assign(d.character, character);
     d.clip = { index, name };
     d.range = { first: 0, last: lastFrame(duration, d.fps) };

@@ -27,9 +27,7 @@ export function Advice() {
   if (found.length === 0) return null;
   const cure = (d: Diagnosis) => {
     try {
-      dispatch(
-        change(d.remedy.says.slice(0, 120), (draft) => applyRemedy(draft as Shot, d.partId, d.remedy)),
-      );
+      dispatch(change(d.remedy.says, (draft) => applyRemedy(draft as Shot, d.partId, d.remedy)));
     } catch (e) {
       sayTrouble(sentenceOf(e));
     }

@@ -1,9 +1,8 @@
 import { memo } from 'react';
-import { inOrder } from '@oscillum/core/model';
+import { inOrder, withMinded } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
 import { change, toggleAnchor } from '../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../state/store';
-import { toggled } from '../../state/touch';
 import { useDesk } from '../common/desk';
 import { items, ListText } from './ListText';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
@@ -64,7 +63,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
             value={minds(first.touches.colliders, c.id)}
             onSet={(on) =>
               edit('Set what it touches', (p) => {
-                p.touches.colliders = toggled(
+                p.touches.colliders = withMinded(
                   p.touches.colliders,
                   colliders.map((x) => x.id),
                   c.id,
@@ -81,7 +80,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
             value={minds(first.touches.parts, o.id)}
             onSet={(on) =>
               edit('Set what it touches', (p) => {
-                p.touches.parts = toggled(
+                p.touches.parts = withMinded(
                   p.touches.parts,
                   others.map((x) => x.id),
                   o.id,

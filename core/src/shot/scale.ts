@@ -1,0 +1,44 @@
+import type { Draft } from 'immer';
+import { scaledLength, scaledPlace } from '../model/part';
+import { documentOf } from '../parts/documents';
+import type { Shot } from './shot';
+
+/** Sizes a document may hold, m. */
+const LEAST = 1e-6;
+const MOST = 1e5;
+const size = (x: number, by: number) => scaledLength(x, by, LEAST, MOST);
+
+/**
+ * Says what one unit of the file is, in place. All that was fitted to the figure grows or shrinks with it: colliders,
+ * lengths of parts with their keys, pulls and ties, places and reaches of forces, and the same in every take.
+ */
+export function setScale(draft: Draft<Shot>, metresPerUnit: number): void {
+  const by = metresPerUnit / draft.character.metresPerUnit;
+  draft.character.metresPerUnit = metresPerUnit;
+  if (!Number.isFinite(by) || by <= 0 || by === 1) return;
+  scaleTuned(draft, by);
+  for (const take of Object.values(draft.takes)) {
+    scaleTuned(take.tuned, by);
+    for (const m of Object.values(take.measures))
+      if (m.tipMetres !== null) m.tipMetres = scaledLength(m.tipMetres, by);
+  }
+}
+
+function scaleTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, by: number): void {
+  for (const part of Object.values(tuned.parts)) documentOf(part).scale(part, by);
+  for (const c of Object.values(tuned.colliders)) {
+    c.t = scaledPlace(c.t, by);
+    for (const k of c.keys) k.t = scaledPlace(k.t, by);
+    const { shape } = c;
+    if (shape.kind === 'sphere' || shape.kind === 'capsule') shape.radius = size(shape.radius, by);
+    if (shape.kind === 'capsule') shape.length = scaledLength(shape.length, by, 0, MOST);
+    if (shape.kind === 'box') shape.size = shape.size.map((x) => size(x, by)) as typeof shape.size;
+  }
+  for (const f of Object.values(tuned.forces)) {
+    if (f.kind === 'wind') f.swirl = size(f.swirl, by);
+    else {
+      f.t = scaledPlace(f.t, by);
+      f.radius = size(f.radius, by);
+    }
+  }
+}
