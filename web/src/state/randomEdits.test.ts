@@ -3,7 +3,7 @@ import type { Character, CharacterNode, Clip } from '@oscillum/core/character';
 import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, PRESETS } from '@oscillum/core/chain';
 import { Collider, Force, OscillumError, SETTING_GROUPS, SourceTurn } from '@oscillum/core/model';
 import { applyEdit, Edit, makeShot, partsInOrder, type Shot } from '@oscillum/core/shot';
-import { simulateAll, type TrackCache } from '@oscillum/core/simulate';
+import { simulate, type TrackCache } from '@oscillum/core/simulate';
 import { mirrorParts, putPreset } from './carry';
 import * as edits from './edits';
 import { removeMarks, shiftMarks } from './marks';
@@ -201,13 +201,21 @@ function anyEdit(c: Chance, shot: Shot): Thunk<unknown> {
         clip: c.one([null, { index: 0, name: 'Turn' }, { index: 1, name: 'Whirl' }]),
       }),
     () => edits.setScale(c.one([0.01, 0.5, 1, 2, 100])),
-    () => keepTake({}),
-    () => (takes.length > 0 ? (c.is(0.5) ? removeTake : returnToTake)(c.one(takes)) : edits.undo),
+    () => (takes.length > 3 ? removeTake(c.one(takes)) : keepTake({})),
+    () => (takes.length > 0 ? returnToTake(c.one(takes)) : edits.undo),
     () => edits.undo,
     () => edits.undo,
     () => edits.redo,
   ];
   return c.one(all)();
+}
+
+/** A settled start and a loop take hundreds of steps to be found; most are left after so many. */
+const PATIENCE = 7;
+
+function run(shot: Shot, cache: TrackCache, most: number): void {
+  const steps = simulate(character, shot, cache);
+  for (let n = 0; n < most && !steps.next().done; n++);
 }
 
 /** What is left of many random edits, each simulated; says which edit of which seed left something that does not. */
@@ -238,13 +246,13 @@ function edit(seed: number, count: number): { made: number; refused: number } {
       // What the server is sent passes its door, and leaves there what the page has.
       const sent = Edit.parse(JSON.parse(JSON.stringify(last)));
       server = applyEdit(server, sent);
-      expect(JSON.stringify(sorted(server))).toBe(JSON.stringify(sorted(shot)));
+      if (n % 8 === 0) expect(JSON.stringify(sorted(server))).toBe(JSON.stringify(sorted(shot)));
       store.dispatch(shotSlice.actions.acknowledged({ revision: n, ids: pending.map((e) => e.id) }));
     }
     if (shot === before) continue;
     made++;
     try {
-      simulateAll(character, shot!, cache);
+      run(shot!, cache, c.is(0.01) ? Infinity : PATIENCE);
     } catch (e) {
       throw new Error(`Seed ${seed}, edit ${n} (${last?.name}): ${(e as Error).message}`, { cause: e });
     }
