@@ -1,3 +1,4 @@
+import { asChain } from '../src/parts/chain/shared';
 import { createHash } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import { Collider, Force } from '../src/model/index';
@@ -21,7 +22,7 @@ export function bitsOfFixedShot(): string {
     { preRoll: 6 },
   );
   const { shot } = editShot(base, 'bits-0001', 'Change', (d) => {
-    d.parts.p!.keys.hold = [
+    asChain(d.parts.p).keys.hold = [
       { frame: 0, value: 1.1, kind: 'smooth' },
       { frame: 40, value: 2, kind: 'linear' },
     ];

@@ -1,6 +1,6 @@
 import { mulberry32 } from '../src/math/index';
 import { Collider, Force } from '../src/model/index';
-import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS } from '../src/parts/chain/shared';
+import { asChain, CHAIN_SETTING_KEYS, CHAIN_SETTINGS } from '../src/parts/chain/shared';
 import { editShot, type Shot } from '../src/shot/index';
 import type { Frames } from '../src/frames/index';
 import { simulateAll } from '../src/simulate/index';
@@ -44,7 +44,7 @@ export function randomShot(seed: number): {
     preRoll: Math.floor(random() * 4),
   });
   const { shot } = editShot(base, 'random-01', 'Change', (d) => {
-    const part = d.parts.p!;
+    const part = asChain(d.parts.p);
     d.start = pick('wait', 'run up');
     if (random() < 0.3)
       part.profiles = {
@@ -105,7 +105,7 @@ export function randomShot(seed: number): {
 /** What is wrong with a simulated random shot, or ''. */
 export function faultOf(run: ReturnType<typeof randomShot>, frames: Frames): string {
   if (!frames.rotations.every(Number.isFinite) || !frames.translations.every(Number.isFinite)) return 'NaN';
-  const s = run.shot.parts.p!.settings;
+  const s = asChain(run.shot.parts.p).settings;
   const reach = run.length * (1 + s.stretch / 100) * 1.001 + s.shift;
   const n = frames.count;
   for (let f = 0; f < n; f++) {

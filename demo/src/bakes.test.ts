@@ -1,3 +1,4 @@
+import { asChain, type ChainPart } from '@oscillum/core/chain';
 import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
@@ -26,7 +27,7 @@ const clipNamed = (shot: Shot, name: string): Shot => {
   return { ...shot, clip: { index, name }, range: { first: 0, last } };
 };
 const fitted = (shot: Shot) => {
-  const parts = new Set(Object.values(shot.parts).flatMap((p) => p.joints.map((j) => j.node)));
+  const parts = new Set(Object.values(shot.parts).flatMap((p) => asChain(p).joints.map((j) => j.node)));
   const colliders = fitColliders(character, 1, 'Y', parts);
   return { ...shot, colliders: Object.fromEntries(colliders.map((c) => [c.id, c])) };
 };
@@ -45,12 +46,7 @@ const shots: Record<string, Shot> = {
     d.forces.burst = Force.parse({ id: 'burst', name: 'Burst', kind: 'burst', frame: 20, t: [0, 1, 0] });
   }),
   'Leap, with all that can be set': edited(fitted(clipNamed(away, 'Leap')), (d) => {
-    const [a, b, c, e] = Object.values(d.parts) as [
-      Shot['parts'][string],
-      Shot['parts'][string],
-      Shot['parts'][string],
-      Shot['parts'][string],
-    ];
+    const [a, b, c, e] = Object.values(d.parts) as [ChainPart, ChainPart, ChainPart, ChainPart];
     Object.assign(a.settings, { stretch: 20, shift: 0.02, travel: 50, turn: 140, delay: 1 });
     a.profiles.hold = [
       [0, 2],

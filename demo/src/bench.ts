@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Collider, PartId } from '@oscillum/core/model';
-import { makeChainPart } from '@oscillum/core/chain';
+import { asChain, makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { readGltf } from '@oscillum/core/gltf';
 import type { DemoClip } from './clips';
@@ -82,7 +82,7 @@ export async function benchFile(
 function amongCapsules(shot: Shot): Shot {
   return editShot(shot, 'bench-0002', 'Add capsules', (d) => {
     d.name = 'Bench among capsules';
-    for (const part of Object.values(d.parts)) part.settings.thickness = 0.01;
+    for (const part of Object.values(d.parts)) asChain(part).settings.thickness = 0.01;
     for (let k = 0; k < 8; k++) {
       const angle = (2 * Math.PI * (k + 0.5)) / 8;
       const collider = Collider.parse({

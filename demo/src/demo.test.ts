@@ -4,7 +4,7 @@ import { makePose, rootMatrix, samplePose, worldMatrices } from '@oscillum/core/
 import { readGltf } from '@oscillum/core/gltf';
 import { diagnose } from '@oscillum/core/measure';
 import { Collider } from '@oscillum/core/model';
-import { makeChainPart, type ChainSettings } from '@oscillum/core/chain';
+import { asChain, makeChainPart, type ChainSettings } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { simulateAll, type TrackCache } from '@oscillum/core/simulate';
@@ -123,7 +123,7 @@ describe('Brindle with everything that hangs on her moving, among colliders fitt
           settings: { thickness: 0.006, ...settings },
         });
       });
-      const moved = new Set(Object.values(d.parts).flatMap((p) => p.joints.map((j) => j.node)));
+      const moved = new Set(Object.values(d.parts).flatMap((p) => asChain(p).joints.map((j) => j.node)));
       for (const collider of fitColliders(c, 1, 'Y', moved)) d.colliders[collider.id] = collider;
     }).shot;
   };

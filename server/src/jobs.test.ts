@@ -1,3 +1,4 @@
+import { asChain } from '@oscillum/core/chain';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createInterface } from 'node:readline';
@@ -147,8 +148,8 @@ describe('jobs', () => {
   it('that are poisoned fail alone, with their reason; the others go on', async () => {
     const poisoned = request('Poisoned');
     // A part of joints that this character does not have.
-    const [part] = Object.values(poisoned.shot.parts);
-    part!.joints = part!.joints.map((j) => ({ ...j, node: j.node + 500 }));
+    const part = asChain(Object.values(poisoned.shot.parts)[0]);
+    part.joints = part.joints.map((j) => ({ ...j, node: j.node + 500 }));
     const [bad, good] = await post(server, poisoned, request('Beside it'));
     await until(server, bad!.id, 'failed');
     await until(server, good!.id, 'done');

@@ -7,7 +7,7 @@ import { Player } from '../../test/player';
 import { makePose, rigSize, rootMatrix, samplePose, worldMatrices, type Character } from '../character/index';
 import { openContainer, readContainer, readGltf } from '../formats/gltf/index';
 import { OscillumError } from '../model/index';
-import { makeChainPart, type ChainSettings } from '../parts/chain/shared';
+import { asChain, makeChainPart, type ChainSettings } from '../parts/chain/shared';
 import { editShot, makeShot, type Shot } from '../shot/index';
 import type { Frames } from '../frames/index';
 import { simulateAll } from '../simulate/index';
@@ -189,7 +189,9 @@ describe('the baked file', () => {
   it('every n-th frame keeps the last one, and signs of quaternions are continuous', () => {
     const shot = brindle!.shots[0]!;
     const after = readGltf(bake(brindle!.bytes, 'a.glb', shot, { step: 5 }), 'b.glb');
-    const channel = after.clips[4]!.channels.find((k) => k.node === shot.parts.part1!.joints[3]!.node)!;
+    const channel = after.clips[4]!.channels.find(
+      (k) => k.node === asChain(shot.parts.part1).joints[3]!.node,
+    )!;
     expect(channel.times).toHaveLength(21);
     expect(channel.times[20]).toBeCloseTo(96 / 30, 5);
     for (let i = 4; i < channel.values.length; i += 4) {
@@ -267,7 +269,7 @@ describe('what is written', () => {
     const added = after.clips.at(-1)!;
     expect(added.over).toEqual({ clip: 1, shift: 0 });
     expect(new Set(added.channels.map((k) => k.node))).toEqual(
-      new Set(Object.values(stride.parts).flatMap((p) => p.joints.map((j) => j.node))),
+      new Set(Object.values(stride.parts).flatMap((p) => asChain(p).joints.map((j) => j.node))),
     );
     expect(after.notes.map((n) => n.text).join()).toMatch(/1 offset clip/);
     const frames = allFrames(97);
@@ -316,7 +318,7 @@ describe('what is written', () => {
       const all = bake(brindle!.bytes, 'a.glb', stride, { name: 'All' });
       const few = bake(brindle!.bytes, 'a.glb', stride, { name: 'Few', thin });
       expect((await validateBytes(few)).issues.messages).toEqual([]);
-      const joints = Object.values(stride.parts).flatMap((p) => p.joints.map((j) => j.node));
+      const joints = Object.values(stride.parts).flatMap((p) => asChain(p).joints.map((j) => j.node));
       const [a, b] = [await Player.open(all), await Player.open(few)];
       for (const f of [0, 13, 40, 77, 96])
         expect(
@@ -370,7 +372,7 @@ describe('what is written', () => {
     }).shot;
     const led = readGltf(bake(brindle!.bytes, 'a.glb', shot, { lead: true }), 'b.glb').clips.at(-1)!;
     const longer = readGltf(bake(brindle!.bytes, 'a.glb', earlier), 'b.glb').clips.at(-1)!;
-    const node = shot.parts.part1!.joints[3]!.node;
+    const node = asChain(shot.parts.part1).joints[3]!.node;
     const rotation = (k: typeof led) => k.channels.find((x) => x.node === node && x.path === 'rotation')!;
     expect(led.duration).toBeCloseTo((12 + 96) / 30, 5);
     expect([...rotation(led).times]).toEqual([...rotation(longer).times]);
@@ -388,7 +390,7 @@ describe('what is written', () => {
   it('half frames lie on the motion between whole ones, which stay to the bit', () => {
     const whole = readGltf(bake(brindle!.bytes, 'a.glb', stride), 'b.glb').clips.at(-1)!;
     const half = readGltf(bake(brindle!.bytes, 'a.glb', stride, { step: 0.5 }), 'b.glb').clips.at(-1)!;
-    const node = stride.parts.part1!.joints[2]!.node;
+    const node = asChain(stride.parts.part1).joints[2]!.node;
     const of = (k: typeof whole) => k.channels.find((x) => x.node === node && x.path === 'rotation')!;
     expect(of(half).times).toHaveLength(2 * 97 - 1);
     const value = (k: typeof whole, i: number) => [...of(k).values.subarray(4 * i, 4 * i + 4)];
@@ -404,7 +406,9 @@ describe('what is written', () => {
   });
 
   it('only the chosen joints, and the source alone moves the others', () => {
-    const nodes = stride.parts.part1!.joints.slice(2, 4).map((j) => j.node);
+    const nodes = asChain(stride.parts.part1)
+      .joints.slice(2, 4)
+      .map((j) => j.node);
     const frames = simulateAll(c, stride);
     const { clip } = bakeClip(c, stride, frames, { ...defaultBake(stride), joints: nodes });
     expect([...new Set(clip.channels.map((k) => k.node))].sort()).toEqual([...nodes].sort());

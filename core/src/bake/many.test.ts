@@ -1,3 +1,4 @@
+import { asChain } from '../parts/chain/shared';
 import { describe, expect, it } from 'vitest';
 import { demoFiles } from '../../../demo/src/index';
 import { containerOf, openContainer, readContainer, readGltf, toGlb } from '../formats/gltf/index';
@@ -40,7 +41,7 @@ describe('many clips in one file', () => {
   });
 
   it('take the refinements of the clip they were made on, and leave the others as they are', () => {
-    const node = stride.parts[Object.keys(stride.parts)[0]!]!.joints[1]!;
+    const node = asChain(Object.values(stride.parts)[0]).joints[1]!;
     const step = Refinement.parse({
       ...{ id: 's', name: 'Turned', channels: [{ joint: node, path: 'rotation' }], first: 0, last: 200 },
       does: { tool: 'move', keys: null, frames: 0, component: 2, by: 30 },

@@ -1,7 +1,8 @@
 import { OscillumError } from '../model/index';
-import type { Shot } from '../shot/index';
+import type { Part, Shot } from '../shot/index';
 import { isRefined } from '../refine/index';
 import { stepsAFrame } from '../simulate/index';
+import { documentOf } from '../parts/documents';
 
 export interface BakeOptions {
   /** Frames to write, inclusive; within the shot's range. */
@@ -110,9 +111,13 @@ export function checkBake(shot: Shot, o: BakeOptions): void {
     throw refuse(
       'Nothing moves by simulation, so there is nothing to bake',
       'parts',
-      'Make a chain in Tune, or unmute one.',
+      'Make a part in Tune, or unmute one.',
     );
-  if (o.joints && !chosen.some((p) => p.joints.some((j) => o.joints!.includes(j.node))))
+  const moves = (p: Part) =>
+    documentOf(p)
+      .claims(p)
+      .some((c) => o.joints!.includes(c.node));
+  if (o.joints && !chosen.some(moves))
     throw refuse(
       'None of the chosen joints is in the chosen parts',
       'joints',

@@ -42,10 +42,6 @@ export const COLUMN_NAMES = Object.keys(COLUMNS) as ColumnName[];
 
 /** The sets that columns belong to. */
 export type SetName = (typeof COLUMNS)[ColumnName]['of'];
-/** Sets of which a part has a run of its own. */
-export const PART_SETS = ['joints', 'scaled', 'morphs', 'readouts'] as const;
-export type PartSet = (typeof PART_SETS)[number];
-
 /** The arrays of a table of frames. */
 export type FrameRows = { readonly [K in ColumnName]: InstanceType<(typeof COLUMNS)[K]['array']> };
 

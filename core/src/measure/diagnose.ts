@@ -46,10 +46,12 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
       speed: 2,
       parts: [partId],
     });
-    if (part.settings.thickness === 0) part.settings.thickness = change.thickness;
+    const settings = part.settings as Record<string, number>;
+    if (settings.thickness === 0) settings.thickness = change.thickness;
   }
-  if (change.kind === 'leave out') {
-    const mind = part.touches.colliders === 'all' ? Object.keys(draft.colliders) : part.touches.colliders;
-    part.touches.colliders = mind.filter((id) => !change.colliders.includes(id));
+  if (change.kind === 'leave out' && 'touches' in part) {
+    const { touches } = part;
+    const mind = touches.colliders === 'all' ? Object.keys(draft.colliders) : touches.colliders;
+    touches.colliders = mind.filter((id) => !change.colliders.includes(id));
   }
 }

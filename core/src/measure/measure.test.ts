@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
 import { Collider } from '../model/index';
-import { chainSettingsFor } from '../parts/chain/shared';
+import { asChain, chainSettingsFor } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
@@ -138,7 +138,7 @@ describe('diagnoses', () => {
   it('keys on a setting are left alone: no remedy sets a value that is not used', () => {
     const shot = editShot(rowShot(swaying, { damping: 1.5, hold: 12, delay: 6 }), 'test-0001', 'Key', (d) => {
       for (const key of ['damping', 'hold', 'delay'] as const)
-        d.parts.p!.keys[key] = [{ frame: 0, value: key === 'delay' ? 0 : 1, kind: 'linear' }];
+        asChain(d.parts.p).keys[key] = [{ frame: 0, value: key === 'delay' ? 0 : 1, kind: 'linear' }];
     }).shot;
     expect(causes(swaying, shot)).toEqual([]);
   });
@@ -169,7 +169,7 @@ describe('diagnoses', () => {
   it('keys on a part that is muted', () => {
     const shot = editShot(rowShot(swaying, {}), 'test-0001', 'Mute', (d) => {
       d.parts.p!.muted = true;
-      d.parts.p!.keys.hold = [{ frame: 0, value: 2, kind: 'linear' }];
+      asChain(d.parts.p).keys.hold = [{ frame: 0, value: 2, kind: 'linear' }];
     }).shot;
     cured(swaying, shot, 'keyed but muted');
   });

@@ -16,6 +16,7 @@ export {
   withMinded,
   type AnchorPose,
   type Claim,
+  type Onto,
   type PartBase,
   type PartDocument,
 } from './part';

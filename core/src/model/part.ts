@@ -76,6 +76,21 @@ export interface Names {
   readonly parts: readonly string[];
 }
 
+/** A joint or a mesh of a file, by its node and the name it had. */
+interface NodeRef {
+  readonly node: number;
+  readonly name: string;
+}
+
+/** Where a part is carried to. */
+export interface Onto {
+  /** The node of that name, or null. */
+  find(ref: NodeRef): NodeRef | null;
+  parentOf(node: number): number;
+  /** Whether it is the same character, so that what belongs to frames and places still holds. */
+  readonly same: boolean;
+}
+
 /** The document of a kind of part, and the rules that keep it whole when other things change. */
 export interface PartDocument<D extends PartBase = PartBase> {
   readonly schema: z.ZodType<D>;
@@ -85,6 +100,11 @@ export interface PartDocument<D extends PartBase = PartBase> {
   names(part: D): Names;
   /** Lets go, in place, of what it names that is not there any more. */
   mend(part: D, there: There): void;
+  /**
+   * Puts it, in place, on another character or clip: everything it names is looked for by its name. Returns what is not
+   * there, and whether the part can do without.
+   */
+  carry(part: D, onto: Onto): { readonly keeps: boolean; readonly missed: readonly string[] };
   /** Makes, in place, every length in it so many times as large: settings, keys, and what else has a place or a size. */
   scale(part: D, by: number): void;
 }

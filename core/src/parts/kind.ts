@@ -96,6 +96,8 @@ export interface SourceTrack {
   readonly arena: Arena;
   /** Numbers the rows take. */
   readonly size: number;
+  /** What drives the source, by part. */
+  readonly drivers: ReadonlyMap<string, Driver>;
   /** Source pose, and world matrices of the nodes that matter, at frame first + f. */
   poseAt(f: number): Posed;
 }

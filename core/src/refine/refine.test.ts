@@ -1,3 +1,4 @@
+import { asChain } from '../parts/chain/shared';
 import { describe, expect, it } from 'vitest';
 import { demoFiles } from '../../../demo/src/index';
 import { bakeGlb, defaultBake } from '../bake/index';
@@ -337,9 +338,9 @@ describe('the layer', () => {
     const source = character.clips[shot.clip!.index]!.channels.find(
       (c) =>
         c.path === 'rotation' &&
-        !Object.values(shot.parts).some((p) => p.joints.some((j) => j.node === c.node)),
+        !Object.values(shot.parts).some((p) => asChain(p).joints.some((j) => j.node === c.node)),
     )!;
-    const chain = Object.values(shot.parts).find((p) => !p.muted)!;
+    const chain = asChain(Object.values(shot.parts).find((p) => !p.muted));
     const thin = { kind: 'cubic', degrees: 0.5, millimetres: 5 } as const;
     const plain: Shot = parseShot({ ...shot, keys: { step: 1, thin } });
     const does = { tool: 'move', keys: null, frames: 0, component: 0, by: 20 } as const;

@@ -15,3 +15,4 @@ export {
 } from './shot';
 export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
 export { setScale } from './scale';
+export { mendShot } from './whole';

@@ -8,7 +8,13 @@ import {
   type Profile,
   type ValueKeys,
 } from '../model/index';
-import { CHAIN_SETTINGS, CHAIN_SETTING_KEYS, makeChainPart, type ChainPart } from '../parts/chain/shared';
+import {
+  asChain,
+  CHAIN_SETTINGS,
+  CHAIN_SETTING_KEYS,
+  makeChainPart,
+  type ChainPart,
+} from '../parts/chain/shared';
 import { applyEdit, Edit, editShot, invertEdit, makeShot, parseShot, type Shot } from './index';
 
 const shot = (): Shot =>
@@ -51,7 +57,7 @@ describe('the shot document', () => {
   it('refuses every setting beyond its range, by name', () => {
     for (const key of CHAIN_SETTING_KEYS) {
       const s = structuredClone(withPart());
-      s.parts.p1!.settings[key] = CHAIN_SETTINGS[key].max + 1;
+      asChain(s.parts.p1).settings[key] = CHAIN_SETTINGS[key].max + 1;
       const e = errorOf(() => parseShot(s));
       expect(e.place).toBe(`/parts/p1/settings/${key}`);
       expect(e.message).toContain(CHAIN_SETTINGS[key].label);
@@ -78,9 +84,9 @@ describe('edits', () => {
   it('undo by the inverse gives the same document back', () => {
     const before = withPart();
     const { shot: after, edit } = editShot(before, 'edit-0002', 'Stiffen', (d) => {
-      d.parts.p1!.settings.hold = 5;
+      asChain(d.parts.p1).settings.hold = 5;
     });
-    expect(after.parts.p1!.settings.hold).toBe(5);
+    expect(asChain(after.parts.p1).settings.hold).toBe(5);
     expect(applyEdit(after, invertEdit(edit, 'edit-0003', 'Undo'))).toEqual(before);
     expect(applyEdit(before, edit)).toEqual(after);
     expect(Edit.parse(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
@@ -88,17 +94,18 @@ describe('edits', () => {
   it('an invalid result changes nothing and names the fault', () => {
     const before = withPart();
     expect(
-      errorOf(() => editShot(before, 'edit-0004', 'Break', (d) => void (d.parts.p1!.settings.hold = -1)))
-        .place,
+      errorOf(() =>
+        editShot(before, 'edit-0004', 'Break', (d) => void (asChain(d.parts.p1).settings.hold = -1)),
+      ).place,
     ).toBe('/parts/p1/settings/hold');
-    expect(before.parts.p1!.settings.hold).toBe(CHAIN_SETTINGS.hold.initial);
+    expect(asChain(before.parts.p1).settings.hold).toBe(CHAIN_SETTINGS.hold.initial);
   });
   it('an edit of a part that has gone is refused, not half applied', () => {
     const { edit } = editShot(
       withPart(),
       'edit-0005',
       'Stiffen',
-      (d) => void (d.parts.p1!.settings.hold = 3),
+      (d) => void (asChain(d.parts.p1).settings.hold = 3),
     );
     expect(errorOf(() => applyEdit(shot(), edit)).code).toBe('edit.invalid');
   });

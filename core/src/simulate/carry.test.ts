@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Character, CharacterNode } from '../character/index';
 import { Collider, SourceTurn } from '../model/index';
-import { makeChainPart } from '../parts/chain/shared';
+import { asChain, makeChainPart } from '../parts/chain/shared';
 import { makeShot, parseShot } from '../shot/index';
 import { carryTo } from './carry';
 
@@ -79,7 +79,7 @@ describe('the same parts elsewhere', () => {
       0,
     );
     expect(missed).toEqual([]);
-    const part = carried.parts['tail-one']!;
+    const part = asChain(carried.parts['tail-one']);
     expect(part.joints.map((j) => j.node)).toEqual([2, 3, 4]);
     expect(part.settings.hold).toBe(2.5);
     expect(part.anchors).toEqual([]);

@@ -1,6 +1,7 @@
 import type { Character } from '../character/index';
 import type { JointRef } from '../model/index';
-import { lastFrame, parseShot, type Shot } from '../shot/index';
+import { documentOf } from '../parts/documents';
+import { lastFrame, mendShot, parseShot, type Shot } from '../shot/index';
 
 /** A shot for another clip or character, and what of the first did not find its like there. */
 export interface Elsewhere {
@@ -36,33 +37,13 @@ export function carryTo(
   out.clip = clip ? { index: clipIndex, name: clip.name } : null;
   out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
+  const parentOf = (node: number) => target.nodes[node]?.parent ?? -1;
   for (const part of Object.values(out.parts)) {
-    const joints = part.joints.map(find);
-    const gone = part.joints.filter((_, i) => !joints[i]).map((j) => j.name || `joint ${j.node}`);
-    const rows = joints.every(
-      (j, i) => i === 0 || (j && joints[i - 1] && target.nodes[j.node]!.parent === joints[i - 1]!.node),
-    );
-    if (gone.length > 0 || !rows) {
-      missed.push(
-        gone.length > 0
-          ? `${part.name}: no joint named ${gone.join(', ')}`
-          : `${part.name}: its joints do not hang in a row there`,
-      );
-      delete out.parts[part.id];
-      continue;
-    }
-    part.joints = joints as JointRef[];
+    const carried = documentOf(part).carry(part, { find, parentOf, same });
+    missed.push(...carried.missed);
+    if (!carried.keeps) delete out.parts[part.id];
     part.muted = false;
     part.bakedInto = null;
-    if (part.tie && 'joint' in part.tie.to) {
-      const to = find(part.tie.to.joint);
-      if (to) part.tie.to = { joint: to };
-      else {
-        missed.push(`${part.name}: its tip was tied to ${part.tie.to.joint.name}, which is not there`);
-        part.tie = null;
-      }
-    }
-    if (!same) Object.assign(part, { keys: {}, anchors: [], pulls: [] });
   }
   for (const collider of Object.values(out.colliders)) {
     const rides = collider.rides && find(collider.rides);
@@ -79,14 +60,6 @@ export function carryTo(
     collider.rides = rides;
     if (mesh) collider.shape = { kind: 'mesh', ...mesh };
   }
-  for (const part of Object.values(out.parts)) {
-    const { touches, tie } = part;
-    if (touches.colliders !== 'all') touches.colliders = touches.colliders.filter((id) => out.colliders[id]);
-    if (touches.parts !== 'all') touches.parts = touches.parts.filter((id) => out.parts[id]);
-    if (tie && 'collider' in tie.to && !out.colliders[tie.to.collider]) part.tie = null;
-  }
-  for (const force of Object.values(out.forces))
-    if (force.parts !== 'all') force.parts = force.parts.filter((id) => out.parts[id]);
   for (const turn of Object.values(out.sourceTurns)) {
     const joint = find(turn.joint);
     if (joint) turn.joint = joint;
@@ -95,5 +68,5 @@ export function carryTo(
       delete out.sourceTurns[turn.id];
     }
   }
-  return { shot: parseShot(out), missed };
+  return { shot: parseShot(mendShot(out)[0]), missed };
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot, type RootMotion } from '../../truth/rig';
 import { Collider, Force } from '../model/index';
-import { makeChainPart, type ChainPart, type ChainSettings } from '../parts/chain/shared';
+import { asChain, makeChainPart, type ChainPart, type ChainSettings } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import type { Frames } from '../frames/index';
 import { simulateAll } from './index';
@@ -185,7 +185,7 @@ describe('what a chain meets', () => {
     // The lower half swings up past the upper one's place.
     const shot = (flip: boolean) =>
       editShot(rowShot(c, {}), 'test-0001', 'Split', (d) => {
-        const { joints } = d.parts.p!;
+        const { joints } = asChain(d.parts.p);
         const part = (id: string, list: typeof joints) =>
           makeChainPart({
             id,
@@ -210,7 +210,7 @@ describe('what a chain meets', () => {
     );
     const shot = editShot(rowShot(c, {}, { gravity: [0, 0, 0] }), 'test-0001', 'Split', (d) => {
       d.airDensity = 0;
-      const { joints } = d.parts.p!;
+      const { joints } = asChain(d.parts.p);
       const settings = { hold: 1, bend: 0.3, damping: 0.4, thickness: 0.03, friction: 0 };
       const part = (id: string, list: typeof joints) =>
         makeChainPart({ id, name: id, joints: list, settings, touches: { parts: 'all' } });
@@ -226,7 +226,7 @@ describe('what a chain meets', () => {
     const c = makeRow(12, 0.6, 3, still, level);
     const droop = (pullsBack: boolean, weight: number) => {
       const shot = editShot(rowShot(c, {}), 'test-0001', 'Split', (d) => {
-        const { joints } = d.parts.p!;
+        const { joints } = asChain(d.parts.p);
         const settings = { hold: 0, bend: 3, damping: 0.8 };
         d.parts = {
           a: makeChainPart({ id: 'a', name: 'a', joints: joints.slice(0, 6), settings }),

@@ -4,35 +4,35 @@ import { partsInOrder, type Shot } from '../shot/index';
 import { runUp } from './clip';
 import { makeSource } from './source';
 
-/** The source of a shot with all that drives it: what every part follows. The same as the plain source where nothing does. */
-export function drivenSource(character: Character, shot: Shot): Source {
+/** A source with all that drives it: what every part follows. */
+export interface DrivenSource extends Source {
+  /** What drives it, by part. */
+  readonly drivers: ReadonlyMap<string, Driver>;
+}
+
+/** The source of a shot with all that drives it; the plain source where nothing does. */
+export function drivenSource(character: Character, shot: Shot): DrivenSource {
   const base = makeSource(character, shot);
   const driving = partsInOrder(shot).filter((p) => !p.muted && kindOf(p).drive);
-  if (driving.length === 0) return base;
-  const period = shot.loop ? periodOf(character, shot, base) : null;
-  const drivers: Driver[] = [];
-  const source: Source = {
-    at: (frame, out) => {
-      base.at(frame, out);
-      for (const d of drivers) d.add(frame, out);
-    },
+  const drivers = new Map<string, Driver>();
+  const driven = (): Source => {
+    const all = [...drivers.values()];
+    return {
+      at: (frame, out) => {
+        base.at(frame, out);
+        for (const d of all) d.add(frame, out);
+      },
+    };
   };
+  const period = shot.loop && driving.length > 0 ? periodOf(character, shot, base) : null;
+  const from = shot.range.first - runUp(shot);
   // In their order, so that one may follow what another drives.
   for (const part of driving) {
     const kind = kindOf(part);
-    const before = [...drivers];
-    const below: Source = {
-      at: (frame, out) => {
-        base.at(frame, out);
-        for (const d of before) d.add(frame, out);
-      },
-    };
     const layout = kind.layout(character, part);
-    drivers.push(
-      kind.drive!({ character, layout, shot, below, from: shot.range.first - runUp(shot), period }),
-    );
+    drivers.set(part.id, kind.drive!({ character, layout, shot, below: driven(), from, period }));
   }
-  return source;
+  return { ...driven(), drivers };
 }
 
 /** Largest difference of any number of a pose that counts as the same: radians, and shares of the rig's size. */

@@ -1,3 +1,4 @@
+import { asChain } from '../parts/chain/shared';
 import { describe, expect, it } from 'vitest';
 import { benchScene } from '../../bench/scene';
 import type { Character } from '../character/index';
@@ -29,7 +30,7 @@ const change = (shot: Shot, recipe: (d: Shot) => void): Shot =>
 /** Six rows: 0 and 1 touch, 2 and 3 are struck by a free ball, 4 and 5 are by themselves; wind on 5. */
 const shot = change(bare, (d) => {
   d.range.last = 47;
-  d.parts.c1!.touches.parts = [d.parts.c0!.id];
+  asChain(d.parts.c1).touches.parts = [d.parts.c0!.id];
   d.colliders.ball = Collider.parse({
     id: 'ball',
     name: 'Ball',
@@ -37,7 +38,7 @@ const shot = change(bare, (d) => {
     t: [-0.1, 0.4, 0.2],
     free: { mass: 0.05, velocity: [0, 0, 0] },
   });
-  for (const id of ['c0', 'c1', 'c4', 'c5']) d.parts[id]!.touches.colliders = [d.colliders.k0!.id];
+  for (const id of ['c0', 'c1', 'c4', 'c5']) asChain(d.parts[id]).touches.colliders = [d.colliders.k0!.id];
   d.forces.wind = Force.parse({ id: 'wind', name: 'Wind', kind: 'wind', speed: 4, parts: ['c5'] });
 });
 
@@ -115,7 +116,7 @@ describe('groups', () => {
     };
     const all = stepsOf(change(shot, (d) => void (d.gravity = [0, -4, 0])));
     expect(stepsOf(shot)).toBeGreaterThan(0.8 * all);
-    const one = stepsOf(change(shot, (d) => void (d.parts.c4!.settings.hold = 3)));
+    const one = stepsOf(change(shot, (d) => void (asChain(d.parts.c4).settings.hold = 3)));
     expect(one).toBeGreaterThan(0);
     expect(one).toBeLessThan(0.25 * all);
     // Only what changed since the last run: back to what it was, once more for one.
@@ -123,7 +124,7 @@ describe('groups', () => {
     expect(stepsOf(change(shot, (d) => void (d.parts.c4!.name = 'Tail')))).toBe(0);
     // A collider that goes moves the numbers of those after it, which others stand in.
     const inside = change(shot, (d) => {
-      d.parts.c4!.touches.colliders = [d.colliders.k1!.id];
+      asChain(d.parts.c4).touches.colliders = [d.colliders.k1!.id];
       d.colliders.k1!.shape = { kind: 'sphere', radius: 0.5 };
     });
     stepsOf(inside);

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
 import { mulberry32, quatRotate } from '../math/index';
 import { OscillumError } from '../model/index';
-import { makeChainPart } from '../parts/chain/shared';
+import { asChain, makeChainPart } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import { makePose, rootMatrix, samplePose, worldMatrices, type Character } from '../character/index';
 import type { Frames } from '../frames/index';
@@ -117,7 +117,7 @@ describe('a simulated shot', () => {
     const whole = rowShot(c, {});
     const split = (mutedUpper: boolean) =>
       editShot(whole, 'test-0001', 'Split', (d) => {
-        const joints = whole.parts.p!.joints;
+        const joints = asChain(whole.parts.p).joints;
         const part = (id: string, list: typeof joints, muted: boolean) =>
           makeChainPart({
             id,

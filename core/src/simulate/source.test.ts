@@ -1,3 +1,4 @@
+import { asChain } from '../parts/chain/shared';
 import { describe, expect, it } from 'vitest';
 import { makeRow, rowShot } from '../../truth/rig';
 import { bakeClip, defaultBake } from '../bake/index';
@@ -10,7 +11,7 @@ import { makeSource, simulateAll } from './index';
 /** A row that hangs from a body that does nothing but travel. */
 const character = makeRow(4, 0.5, 2, (t) => ({ place: [0.5 * t, 0.1 * Math.sin(3 * t), 0], turn: 0 }));
 const plain = rowShot(character, { hold: 2 });
-const body = character.nodes[plain.parts.p!.joints[0]!.node]!.parent;
+const body = character.nodes[asChain(plain.parts.p).joints[0]!.node]!.parent;
 const turned = (turn: Partial<SourceTurn>, shot: Shot = plain): Shot => ({
   ...shot,
   sourceTurns: {

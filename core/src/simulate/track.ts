@@ -176,7 +176,8 @@ export function makeTrack(character: Character, shot: Shot, layouts: readonly Pa
     sample(first + f, shared);
     return shared;
   };
-  return { first, frames, from, parts, joints, loop, arena, size, poseAt };
+  const { drivers } = source;
+  return { first, frames, from, parts, joints, loop, arena, size, drivers, poseAt };
 }
 
 /** Row `to` = 2 · row `a` − row `b`; turns are made unit when they are used. */

@@ -77,3 +77,14 @@ export function makeChainPart(
 ): ChainPart {
   return ChainPart.parse({ kind: 'chain', ...part });
 }
+
+/** Whether a part is a chain; nothing is none. */
+export const isChain = <P extends { readonly kind: string }>(
+  part: P | undefined,
+): part is P & { readonly kind: 'chain' } => part?.kind === 'chain';
+
+/** A part that is known to be a chain. Throws TypeError when it is not. */
+export function asChain(part: { readonly kind: string } | undefined): ChainPart {
+  if (part?.kind !== 'chain') throw new TypeError('This part is not a chain');
+  return part as ChainPart;
+}

@@ -7,7 +7,8 @@ import {
   type ChainFeel,
   type ChainMatter,
 } from '../../solver/index';
-import { missed, type AskedFeel, type Feel, type FittedFeel } from '../diagnosis';
+import type { AskedFeel, Feel, FittedFeel } from '../diagnosis';
+import { fitTo } from '../fitting';
 
 /** The standard quick turn: 30° across the chain in 1/6 s, minimum jerk, no gravity, nothing touched. */
 const TURN = Math.PI / 6;
@@ -111,12 +112,7 @@ export function measureFeel(
   };
 }
 
-/**
- * Finds hold, bend and damping that give an asked feel: the two stiffnesses keep their proportion and are scaled
- * together. Overshoot falls with damping and lag with stiffness, so each is found by halving; settle goes with
- * stiffness where no lag is asked for, with damping where no overshoot is. Where all three are asked the first two are
- * met and `why` says what became of the third.
- */
+/** Finds hold, bend and damping that give an asked feel: the two stiffnesses keep their proportion. See {@link fitTo}. */
 export function fitFeel(
   matter: ChainMatter,
   feel: ChainFeel,
@@ -126,45 +122,14 @@ export function fitFeel(
   most = 30,
 ): FittedFeel {
   const base = feel.hold > 0 || feel.bend > 0 ? feel : { ...feel, hold: 1 };
-  const limit = most / Math.max(base.hold, base.bend);
   const arena = makeArena(chainNumbers(matter.lengths.length));
-  const at = (scale: number, damping: number) => {
-    const next = { ...base, hold: base.hold * scale, bend: base.bend * scale, damping };
-    return { next, feel: measureFeel(matter, next, shape, fps, arena) };
-  };
-  /** The largest value of a rising variable for which `high` still holds. */
-  const halve = (lo: number, hi: number, high: (x: number) => boolean) => {
-    let [a, b] = [lo, hi];
-    for (let k = 0; k < 22; k++) {
-      // Halving ratios: these settings work by how many times as much.
-      const m = Math.sqrt(a * b);
-      if (high(m)) a = m;
-      else b = m;
-    }
-    return Math.sqrt(a * b);
-  };
-  let scale = 1;
-  let damping = base.damping;
-  for (let round = 0; round < 6; round++) {
-    const before = [scale, damping] as const;
-    if (asked.overshoot !== undefined) {
-      const want = asked.overshoot;
-      damping = halve(0.005, 4, (d) => at(scale, d).feel.overshoot > want);
-    } else if (asked.settle !== undefined && asked.lag !== undefined) {
-      // From the side where it swings: less damping settles later.
-      const want = asked.settle;
-      damping = halve(0.02, 0.8, (d) => at(scale, d).feel.settle > want);
-    }
-    if (asked.lag !== undefined) {
-      const want = asked.lag;
-      scale = halve(0.002 * limit, limit, (s) => at(s, damping).feel.lag > want);
-    } else if (asked.settle !== undefined) {
-      const want = asked.settle;
-      scale = halve(0.002 * limit, limit, (s) => at(s, damping).feel.settle > want);
-    }
-    if (Math.abs(scale / before[0] - 1) < 1e-3 && Math.abs(damping / before[1] - 1) < 1e-3) break;
-  }
-  const found = at(scale, damping);
-  const settings = { hold: found.next.hold, bend: found.next.bend, damping };
-  return { settings, feel: found.feel, why: missed(asked, found.feel) };
+  const set = (scale: number, damping: number) => ({
+    hold: base.hold * scale,
+    bend: base.bend * scale,
+    damping,
+  });
+  const limit = most / Math.max(base.hold, base.bend);
+  return fitTo(asked, base.damping, limit, set, (settings) =>
+    measureFeel(matter, { ...base, ...settings }, shape, fps, arena),
+  );
 }

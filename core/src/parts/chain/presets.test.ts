@@ -4,17 +4,19 @@ import { measureFeel } from './feel';
 import { lumpMasses, NO_FEEL } from '../../solver/index';
 import { SETTING_GROUPS } from '../../model/index';
 import { editShot, parseShot } from '../../shot/index';
-import { applyPreset, Preset, PRESETS, type ChainPart } from './shared';
+import { asChain, applyPreset, Preset, PRESETS, type ChainPart } from './shared';
 
 const shot = rowShot(
   makeRow(6, 0.4, 1, () => ({ place: [0, 0, 0], turn: 0 })),
   { thickness: 0.02 },
 );
 const put = (preset: Preset, groups: Parameters<typeof applyPreset>[2] = SETTING_GROUPS) =>
-  editShot(shot, 'test-0001', 'Preset', (d) => {
-    d.parts.p!.keys.hold = [{ frame: 0, value: 9, kind: 'linear' }];
-    applyPreset(d.parts.p as ChainPart, preset, groups);
-  }).shot.parts.p!;
+  asChain(
+    editShot(shot, 'test-0001', 'Preset', (d) => {
+      asChain(d.parts.p).keys.hold = [{ frame: 0, value: 9, kind: 'linear' }];
+      applyPreset(d.parts.p as ChainPart, preset, groups);
+    }).shot.parts.p,
+  );
 
 describe('presets', () => {
   it.each(PRESETS.map((p) => [p.name, p] as const))(
@@ -30,7 +32,7 @@ describe('presets', () => {
   it('are applied in part: only the groups that are asked for', () => {
     const part = put(PRESETS[0]!, ['Swing']);
     expect(part.settings.bend).toBe(PRESETS[0]!.settings.bend);
-    expect(part.settings.travel).toBe(shot.parts.p!.settings.travel);
+    expect(part.settings.travel).toBe(asChain(shot.parts.p).settings.travel);
     expect(part.keys.hold).toHaveLength(1);
   });
   it('differ as they say: the crest is the quickest, the plume the latest to rest', () => {
