@@ -16,3 +16,12 @@ export type KindName = Part['kind'];
 /** The rules of a part's document, by its kind. */
 export const documentOf = (part: { readonly kind: KindName }): PartDocument =>
   (DOCUMENTS satisfies Record<KindName, unknown>)[part.kind];
+
+/** Nodes that a part moves in any way; those alone that it has for itself when `owned`. */
+export const nodesOf = (part: Part, owned = false): number[] => [
+  ...new Set(
+    documentOf(part)
+      .claims(part)
+      .flatMap((c) => (owned && c.shared ? [] : [c.node])),
+  ),
+];

@@ -1,4 +1,4 @@
-export { Part, type KindName } from '../parts/documents';
+export { documentOf, nodesOf, Part, type KindName } from '../parts/documents';
 export {
   SHOT_VERSION,
   Shot,

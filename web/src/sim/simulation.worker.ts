@@ -28,8 +28,8 @@ import {
   type ShotFeel,
 } from '@oscillum/core/measure';
 import { OscillumError, SETTING_GROUPS } from '@oscillum/core/model';
-import { applyPreset } from '@oscillum/core/chain';
-import type { Shot } from '@oscillum/core/shot';
+import { isChain, applyPreset } from '@oscillum/core/chain';
+import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { layoutOf, packRows, type Columns, type Frames } from '@oscillum/core/frames';
 import {
@@ -204,7 +204,7 @@ const notOpen = () =>
 
 function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): void {
   if (!character) throw notOpen();
-  const moved = new Set(Object.values(shot.parts).flatMap((p) => p.joints.map((j) => j.node)));
+  const moved = new Set(Object.values(shot.parts).flatMap((p) => nodesOf(p, true)));
   const { metresPerUnit, upAxis } = shot.character;
   post({ kind: 'fitted colliders', job, colliders: fitColliders(character, metresPerUnit, upAxis, moved) });
 }
@@ -215,7 +215,7 @@ function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try
   const chain = track.parts.findIndex((c) => c.layout.part.id === part);
   const own = shot.parts[part];
   const curves =
-    chain < 0 || !own
+    chain < 0 || !isChain(own)
       ? []
       : presets.map((preset) => {
           const tried = structuredClone(own);

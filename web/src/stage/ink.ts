@@ -1,7 +1,8 @@
 import { alongPath } from '@oscillum/core/character';
-import type { ChainPart } from '@oscillum/core/chain';
+import type { Part } from '@oscillum/core/shot';
 import { framesAt } from '../sim/simulation';
 import { drawForces } from './air';
+import { inkOf } from './parts';
 import { colliderOutlines, rowNow } from './outlines';
 import { C, disc, dot, line, THIN, thinLines, type InkScene } from './pen';
 import { TRAIL } from './view';
@@ -12,12 +13,18 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   g.lineJoin = 'round';
   const parts = Object.values(scene.view.shot.parts).filter((p) => !p.muted);
   if (scene.view.ghost) {
-    const places = parts.map((p) => p.joints.map((j) => scene.project(scene.posed.source, 16 * j.node + 12)));
+    const places = parts.map((p) =>
+      inkOf(p)
+        .line(p)
+        .map((n) => scene.project(scene.posed.source, 16 * n + 12)),
+    );
     thinLines(g, places, C.graphite, [4, 4]);
   }
   if (scene.beside && scene.view.beside)
     for (const p of Object.values(scene.view.beside.shot.parts)) {
-      const places = p.joints.map((j) => scene.project(scene.beside!, 16 * j.node + 12));
+      const places = inkOf(p)
+        .line(p)
+        .map((n) => scene.project(scene.beside!, 16 * n + 12));
       line(g, places, C.plum, 2, [9, 4]);
     }
   if (scene.view.air) drawForces(g, scene);
@@ -27,9 +34,11 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   if (scene.view.showJoints) {
     const chosen = new Set(scene.view.selectedParts);
     for (const p of Object.values(scene.view.shot.parts)) {
-      const points = p.joints.map((j) => scene.project(scene.posed.simulated, 16 * j.node + 12));
+      const place = (n: number) => scene.project(scene.posed.simulated, 16 * n + 12);
+      const points = inkOf(p).line(p).map(place);
       line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : THIN, []);
-      for (const q of points) dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
+      for (const q of [...points, ...inkOf(p).dots(p).map(place)])
+        dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
     }
   }
   if (scene.view.showColliders) colliders(g, scene);
@@ -112,8 +121,8 @@ function trails(g: CanvasRenderingContext2D, { view, project }: InkScene): void 
   g.globalAlpha = 1;
 }
 
-/** The selected chains that move, or all of them. */
-const chosenParts = ({ view }: InkScene): ChainPart[] =>
+/** The selected parts that move, or all of them. */
+const chosenParts = ({ view }: InkScene): Part[] =>
   Object.values(view.shot.parts).filter(
     (p) => !p.muted && (view.selectedParts.length === 0 || view.selectedParts.includes(p.id)),
   );
@@ -132,7 +141,11 @@ function nearby(g: CanvasRenderingContext2D, scene: InkScene): void {
     if (k === 0 || frame < range.first || frame > range.last) continue;
     const world = scene.elsewhere(frame);
     g.globalAlpha = 0.6 - 0.15 * Math.abs(k);
-    const paths = chosenParts(scene).map((p) => p.joints.map((j) => project(world, 16 * j.node + 12)));
+    const paths = chosenParts(scene).map((p) =>
+      inkOf(p)
+        .line(p)
+        .map((n) => project(world, 16 * n + 12)),
+    );
     thinLines(g, paths, C.verdigris, k > 0 ? [2, 4] : []);
   }
   g.globalAlpha = 1;
@@ -144,7 +157,7 @@ function allTrails(g: CanvasRenderingContext2D, scene: InkScene): void {
   const now = Math.round(view.frame);
   const first = Math.max(view.shot.range.first, now - TRAIL);
   const last = Math.min(view.shot.range.last, now + TRAIL / 2);
-  const nodes = chosenParts(scene).flatMap((p) => p.joints.map((j) => j.node));
+  const nodes = chosenParts(scene).flatMap((p) => inkOf(p).line(p));
   const paths = nodes.map((): (readonly [number, number])[] => []);
   for (let f = first; f <= last; f++) {
     const world = scene.elsewhere(f);
@@ -166,7 +179,7 @@ function points(g: CanvasRenderingContext2D, scene: InkScene): void {
     g.strokeRect(x - 2.5, y - 2.5, 5, 5);
   };
   for (const p of chosenParts(scene)) {
-    for (const j of p.joints) square(scene.project(scene.posed.simulated, 16 * j.node + 12));
+    for (const n of inkOf(p).line(p)) square(scene.project(scene.posed.simulated, 16 * n + 12));
     const c = now?.rows.parts.findIndex((x) => x.partId === p.id) ?? -1;
     if (now && c >= 0) square(scene.project(now.rows.tips, 3 * (now.at * now.rows.parts.length + c)));
   }
@@ -179,9 +192,10 @@ function stretched(g: CanvasRenderingContext2D, scene: InkScene): void {
   const { posed, project } = scene;
   const length = (world: Float64Array, a: number, b: number) =>
     Math.hypot(...[12, 13, 14].map((k) => world[16 * a + k]! - world[16 * b + k]!));
-  for (const p of chosenParts(scene))
-    for (let i = 1; i < p.joints.length; i++) {
-      const [a, b] = [p.joints[i - 1]!.node, p.joints[i]!.node];
+  for (const p of chosenParts(scene)) {
+    const nodes = inkOf(p).line(p);
+    for (let i = 1; i < nodes.length; i++) {
+      const [a, b] = [nodes[i - 1]!, nodes[i]!];
       const source = length(posed.source, a, b);
       const by = source > 0 ? length(posed.simulated, a, b) / source - 1 : 0;
       if (Math.abs(by) < STRETCHED) continue;
@@ -189,6 +203,7 @@ function stretched(g: CanvasRenderingContext2D, scene: InkScene): void {
       g.globalAlpha = Math.min(1, 0.35 + 4 * Math.abs(by));
       line(g, ends, by > 0 ? C.madder : C.sky, by > 0 ? 5 : 4, by > 0 ? [] : [2, 6]);
     }
+  }
   g.globalAlpha = 1;
 }
 
@@ -201,14 +216,15 @@ function contacts(g: CanvasRenderingContext2D, scene: InkScene): void {
   g.lineWidth = 2;
   rows.parts.forEach(({ partId }, c) => {
     const cell = at * rows.parts.length + c;
-    const joints = scene.view.shot.parts[partId]?.joints;
-    if (!joints || rows.contacts[cell] === 0) return;
+    const part = scene.view.shot.parts[partId];
+    const nodes = part ? inkOf(part).line(part) : [];
+    if (nodes.length === 0 || rows.contacts[cell] === 0) return;
     const along = rows.contactAt[cell]!;
-    const i = Math.min(joints.length - 1, Math.floor(along));
-    const a = scene.project(scene.posed.simulated, 16 * joints[i]!.node + 12);
+    const i = Math.min(nodes.length - 1, Math.floor(along));
+    const a = scene.project(scene.posed.simulated, 16 * nodes[i]! + 12);
     const b =
-      i + 1 < joints.length
-        ? scene.project(scene.posed.simulated, 16 * joints[i + 1]!.node + 12)
+      i + 1 < nodes.length
+        ? scene.project(scene.posed.simulated, 16 * nodes[i + 1]! + 12)
         : scene.project(rows.tips, 3 * cell);
     const [x, y] = [0, 1].map((k) => a[k]! + (along - i) * (b[k]! - a[k]!)) as [number, number];
     g.beginPath();

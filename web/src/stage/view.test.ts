@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { PartId } from '@oscillum/core/model';
-import { makeChainPart } from '@oscillum/core/chain';
+import { asChain, makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import type { Frames } from '@oscillum/core/frames';
 import { NOTHING } from '../sim/simulation';
@@ -21,7 +21,7 @@ const changed = (recipe: (d: Shot) => void): Shot =>
 const view = { shot, picture: NOTHING, frame: 3, offered: [[1, 2]] } as unknown as StageView;
 
 it('is drawn anew for what can be seen, not for a setting, nor for rows that are offered as before', () => {
-  const slid = changed((d) => void (d.parts[id]!.settings.hold = 7));
+  const slid = changed((d) => void (asChain(d.parts[id]).settings.hold = 7));
   expect(drawsSame(view, { ...view, shot: slid, offered: [[1, 2]] })).toBe(true);
   expect(drawsSame(view, { ...view, shot: changed((d) => void (d.parts[id]!.muted = true)) })).toBe(false);
   expect(drawsSame(view, { ...view, offered: [[1, 3]] })).toBe(false);

@@ -1,3 +1,4 @@
+import { inkOf } from './parts';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/shot';
 import type { Picture } from '../sim/simulation';
@@ -72,10 +73,13 @@ function looksSame(a: Shot, b: Shot): boolean {
     parts.length === Object.keys(b.parts).length &&
     parts.every((p) => {
       const q = b.parts[p.id];
-      return q !== undefined && p.joints === q.joints && p.muted === q.muted;
+      return q !== undefined && p.muted === q.muted && sameLine(inkOf(p).line(p), inkOf(q).line(q));
     })
   );
 }
+
+const sameLine = (a: readonly number[], b: readonly number[]): boolean =>
+  a.length === b.length && a.every((n, i) => n === b[i]);
 
 /** Whether the same rows are offered: they are looked for anew whenever the shot changes. */
 const sameRows = (a: StageView['offered'], b: StageView['offered']): boolean =>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { Collider, Refinement, SETTING_GROUPS } from '@oscillum/core/model';
-import { makeChainPart, PRESETS } from '@oscillum/core/chain';
+import { asChain, makeChainPart, PRESETS } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import { change, setScale, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
 import { shiftMarks } from './marks';
@@ -13,7 +13,8 @@ import {
   removeRefinements,
 } from './refine';
 import { keepTake, returnToTake } from './takes';
-import { mirrorParts, otherSide, putPreset } from './carry';
+import { otherSide } from './otherSide';
+import { mirrorParts, putPreset } from './parts/chain/carry';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
 import { viewSlice } from './view';
@@ -47,7 +48,7 @@ describe('the size of a unit', () => {
     const { run, shot } = desk();
     run(
       change('Add colliders', (d) => {
-        d.parts.a!.settings.thickness = 0.02;
+        asChain(d.parts.a).settings.thickness = 0.02;
         d.colliders.c1 = Collider.parse({
           id: 'c1',
           name: 'Rod',
@@ -62,10 +63,10 @@ describe('the size of a unit', () => {
     expect(shot().colliders.c1).toMatchObject({ t: [0, 0.01, 0], shape: { kind: 'capsule' } });
     const { shape } = shot().colliders.c1 as { shape: { radius: number; length: number } };
     expect([shape.radius, shape.length]).toEqual([expect.closeTo(0.001, 9), expect.closeTo(0.004, 9)]);
-    expect(shot().parts.a!.settings.thickness).toBeCloseTo(0.0002, 9);
+    expect(asChain(shot().parts.a).settings.thickness).toBeCloseTo(0.0002, 9);
     run(undo);
     expect(shot().colliders.c1!.t).toEqual([0, 1, 0]);
-    expect(shot().parts.a!.settings.thickness).toBe(0.02);
+    expect(asChain(shot().parts.a).settings.thickness).toBe(0.02);
   });
 });
 
@@ -73,28 +74,28 @@ describe('settings', () => {
   it('several at once keep their differences or become equal', () => {
     const { run, shot } = desk();
     const at = { ids: ['a', 'b'], key: 'hold' as const, frame: 0 };
-    const before = [shot().parts.a!.settings.hold, 3] as const;
+    const before = [asChain(shot().parts.a).settings.hold, 3] as const;
     const mean = (before[0] + before[1]) / 2;
     run(setSetting(at, mean + 0.5, true, true));
-    expect(shot().parts.a!.settings.hold).toBeCloseTo(before[0] + 0.5, 6);
-    expect(shot().parts.b!.settings.hold).toBeCloseTo(3.5, 6);
+    expect(asChain(shot().parts.a).settings.hold).toBeCloseTo(before[0] + 0.5, 6);
+    expect(asChain(shot().parts.b).settings.hold).toBeCloseTo(3.5, 6);
     run(setSetting(at, 2, true));
-    expect([shot().parts.a!.settings.hold, shot().parts.b!.settings.hold]).toEqual([2, 2]);
+    expect([asChain(shot().parts.a).settings.hold, asChain(shot().parts.b).settings.hold]).toEqual([2, 2]);
   });
   it('a keyed setting takes a key on the frame; the last key that goes leaves its value', () => {
     const { run, shot } = desk();
     const at = (frame: number) => ({ ids: ['b'], key: 'hold' as const, frame });
     run(toggleKey(at(10)));
     run(setSetting(at(20), 5, true));
-    expect(shot().parts.b!.keys.hold!.map((k) => [k.frame, k.value])).toEqual([
+    expect(asChain(shot().parts.b).keys.hold!.map((k) => [k.frame, k.value])).toEqual([
       [10, 3],
       [20, 5],
     ]);
     expect(settingAt(shot().parts.b!, 'hold', 30)).toBe(5);
     run(toggleKey(at(10)));
     run(toggleKey(at(20)));
-    expect(shot().parts.b!.keys.hold).toBeUndefined();
-    expect(shot().parts.b!.settings.hold).toBe(5);
+    expect(asChain(shot().parts.b).keys.hold).toBeUndefined();
+    expect(asChain(shot().parts.b).settings.hold).toBe(5);
   });
   it('marks are moved along the lane, anchor poses and keys alike', () => {
     const { run, shot } = desk();
@@ -135,12 +136,12 @@ describe('mirroring', () => {
   it('makes the chain of the other side, or gives it the settings when it is there; says what has none', () => {
     const { run, shot } = desk();
     expect(run(mirrorParts(['a', 'b'], nodes))).toEqual(['Tail']);
-    const made = Object.values(shot().parts).find((p) => p.name === 'Ear right')!;
+    const made = asChain(Object.values(shot().parts).find((p) => p.name === 'Ear right'));
     expect(made.joints.map((j) => j.node)).toEqual([3, 4]);
     run(setSetting({ ids: ['a'], key: 'bend', frame: 0 }, 7, true));
     run(mirrorParts(['a'], nodes));
     expect(Object.keys(shot().parts)).toHaveLength(3);
-    expect(shot().parts[made.id]!.settings.bend).toBe(7);
+    expect(asChain(shot().parts[made.id]).settings.bend).toBe(7);
   });
 });
 

@@ -1,28 +1,24 @@
 import {
   OscillumError,
-  PartId,
   makeValueCurve,
   withKey,
-  type JointRef,
+  type PartBase,
   type Profile,
+  type SettingInfo,
   type ValueKeys,
 } from '@oscillum/core/model';
-import {
-  CHAIN_SETTINGS,
-  chainSettingsFor,
-  makeChainPart,
-  type ChainPart,
-  type ChainSettingKey,
-  type Pull,
-} from '@oscillum/core/chain';
+import { isChain, type Pull } from '@oscillum/core/chain';
 import {
   applyEdit,
+  documentOf,
   editShot,
   invertEdit,
-  partsInOrder,
   setScale as putScale,
+  type KindName,
+  type Part,
   type Shot,
 } from '@oscillum/core/shot';
+import { NOUNS } from './parts';
 import { shotSlice } from './shot';
 import type { Thunk } from './store';
 import { viewSlice } from './view';
@@ -65,62 +61,39 @@ export const redo: Thunk = (dispatch, getState) => {
   dispatch(edited({ shot: applyEdit(shot, edit), edit, by: 'redo' }));
 };
 
-/** "chain", or how many. */
-export const chains = (n: number) => (n === 1 ? 'chain' : `${n} chains`);
-
-/** A row of joints to become a chain, and its length at rest, m. */
-export interface ChainRow {
-  readonly joints: JointRef[];
-  readonly length: number;
+/** What some parts are called together: "chain", "3 chains", or "parts" where they are of several kinds. */
+export function called(parts: readonly { readonly kind: KindName }[]): string {
+  const kinds = new Set(parts.map((p) => p.kind));
+  const noun = kinds.size === 1 ? NOUNS[parts[0]!.kind] : 'part';
+  return parts.length === 1 ? noun : `${parts.length} ${noun}s`;
 }
 
-/** Makes chains of rows of joints and selects them. Throws OscillumError when a joint is taken already. */
-export function makeChains(rows: readonly ChainRow[]): Thunk {
+/** What a setting is, in the table of a part's kind. */
+export const infoOf = (part: { readonly kind: string }, key: string): SettingInfo =>
+  documentOf(part as Part).settings[key]!;
+
+/** A change whose name says which setting it is of, and what parts. */
+function named(ids: readonly string[], key: string, make: (label: string, of: string) => Thunk): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
-    if (!shot) return;
-    const ids: string[] = [];
-    const existing = partsInOrder(shot);
-    const last = existing.reduce((n, p) => Math.max(n, p.order), -1);
-    dispatch(
-      change(`Make ${chains(rows.length)}`, (d) => {
-        rows.forEach(({ joints, length }, i) => {
-          const id = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
-          ids.push(id);
-          d.parts[id] = makeChainPart({
-            id,
-            name: chainName(
-              joints,
-              existing.map((p) => p.name),
-            ),
-            order: last + 1 + i,
-            joints,
-            settings: chainSettingsFor(length),
-          });
-        });
-      }),
-    );
-    dispatch(viewSlice.actions.partsSelected({ parts: ids }));
-    dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+    const parts = ids.flatMap((id) => shot?.parts[id] ?? []);
+    if (parts.length > 0) dispatch(make(infoOf(parts[0]!, key).label.toLowerCase(), called(parts)));
   };
 }
 
-/** "plume middle 1" … names a chain "Plume middle". */
-function chainName(joints: readonly JointRef[], taken: readonly string[]): string {
-  const base =
-    joints[0]!.name
-      .replace(/[\s._-]*\d+$/, '')
-      .replace(/[_.]/g, ' ')
-      .trim() || joints[0]!.name;
-  const name = (base[0] ?? 'C').toUpperCase() + base.slice(1, 100);
-  if (!taken.includes(name)) return name;
-  for (let n = 2; ; n++) if (!taken.includes(`${name} ${n}`)) return `${name} ${n}`;
+/** Some parts of the shot by a change that names them. */
+function onParts(ids: readonly string[], make: (of: string) => Thunk): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const parts = ids.flatMap((id) => shot?.parts[id] ?? []);
+    if (parts.length > 0) dispatch(make(called(parts)));
+  };
 }
 
 export function removeParts(ids: readonly string[]): Thunk {
   return (dispatch) => {
     if (ids.length === 0) return;
-    dispatch(change(`Remove ${chains(ids.length)}`, (d) => ids.forEach((id) => delete d.parts[id])));
+    dispatch(onParts(ids, (of) => change(`Remove ${of}`, (d) => ids.forEach((id) => delete d.parts[id]))));
     dispatch(viewSlice.actions.partsSelected({ parts: [] }));
   };
 }
@@ -128,31 +101,31 @@ export function removeParts(ids: readonly string[]): Thunk {
 /** Which value of which parts a control sets. */
 export interface SettingTarget {
   readonly ids: readonly string[];
-  readonly key: ChainSettingKey;
+  readonly key: string;
   /** Where a keyed setting takes its key. */
   readonly frame: number;
 }
 
 /** What a setting of a part is at a frame: its keys' curve where it has keys. */
-export function settingAt(part: ChainPart, key: ChainSettingKey, frame: number): number {
+export function settingAt(part: PartBase, key: string, frame: number): number {
   const keys = part.keys[key];
-  return keys?.length ? makeValueCurve(keys)(frame) : part.settings[key];
+  return keys?.length ? makeValueCurve(keys)(frame) : part.settings[key]!;
 }
 
-function putSetting(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
+function putSetting(part: PartBase, key: string, frame: number, value: number): void {
   const keys = part.keys[key];
   if (keys?.length) part.keys[key] = withKey(keys, frame, value);
   else part.settings[key] = value;
 }
 
 /** Gives a setting a value on a frame, and its keys elsewhere the same share more or less. */
-function putThroughout(part: ChainPart, key: ChainSettingKey, frame: number, value: number): void {
+function putThroughout(part: PartBase, key: string, frame: number, value: number): void {
   const keys = part.keys[key];
   if (!keys?.length) {
     part.settings[key] = value;
     return;
   }
-  const { min, max } = CHAIN_SETTINGS[key];
+  const { min, max } = infoOf(part, key);
   const now = settingAt(part, key, frame);
   for (const k of keys) {
     const next = now === 0 ? value : rounded((k.value * value) / now);
@@ -169,10 +142,10 @@ export function fitTogether(
 ): Thunk {
   const recipe: Recipe = (d) => {
     for (const [id, fit] of Object.entries(fits)) {
-      const part = d.parts[id] as ChainPart | undefined;
+      const part = d.parts[id] as PartBase | undefined;
       if (!part) continue;
       for (const [key, value] of Object.entries(fit))
-        putThroughout(part, key as ChainSettingKey, frame, Number(value.toFixed(3)));
+        putThroughout(part, key, frame, Number(value.toFixed(3)));
     }
   };
   return final ? change(name, recipe) : preview(recipe);
@@ -188,16 +161,17 @@ export function setSetting(
   final: boolean,
   apart = false,
 ): Thunk {
-  const { min, max, label } = CHAIN_SETTINGS[key];
   const recipe: Recipe = (d) => {
-    const parts = ids.flatMap((id) => (d.parts[id] ? [d.parts[id] as ChainPart] : []));
+    const parts = ids.flatMap((id) => (d.parts[id] ? [d.parts[id] as PartBase] : []));
     const now = parts.map((p) => settingAt(p, key, frame));
     const by = value - now.reduce((a, b) => a + b, 0) / now.length;
-    parts.forEach((p, i) =>
-      putSetting(p, key, frame, apart ? Math.min(max, Math.max(min, rounded(now[i]! + by))) : value),
-    );
+    parts.forEach((p, i) => {
+      const { min, max } = infoOf(p, key);
+      putSetting(p, key, frame, apart ? Math.min(max, Math.max(min, rounded(now[i]! + by))) : value);
+    });
   };
-  return final ? change(`Set ${label.toLowerCase()} of ${chains(ids.length)}`, recipe) : preview(recipe);
+  if (!final) return preview(recipe);
+  return named(ids, key, (label, of) => change(`Set ${label} of ${of}`, recipe));
 }
 
 const rounded = (v: number) => Number(v.toFixed(6));
@@ -208,12 +182,14 @@ export function toggleKey({ ids, key, frame }: SettingTarget): Thunk {
     const { shot } = getState().shot;
     if (!shot) return;
     const known = ids.filter((id) => shot.parts[id]);
-    const off = known.every((id) => shot.parts[id]!.keys[key]?.some((k) => k.frame === frame));
-    const label = CHAIN_SETTINGS[key].label.toLowerCase();
+    const off = known.every((id) => (shot.parts[id] as PartBase).keys[key]?.some((k) => k.frame === frame));
+    const first = shot.parts[known[0] ?? ''];
+    if (!first) return;
+    const label = infoOf(first, key).label.toLowerCase();
     dispatch(
       change(`${off ? 'Remove a key' : 'Key'} of ${label} on frame ${frame}`, (d) => {
         for (const id of known) {
-          const part = d.parts[id] as ChainPart;
+          const part = d.parts[id] as PartBase;
           const value = settingAt(part, key, frame);
           const keys = part.keys[key] ?? [];
           if (!off) part.keys[key] = withKey(keys, frame, value);
@@ -229,49 +205,47 @@ export function toggleKey({ ids, key, frame }: SettingTarget): Thunk {
   };
 }
 
-export function setKeys(ids: readonly string[], key: ChainSettingKey, keys: ValueKeys): Thunk {
-  return change(`Key ${CHAIN_SETTINGS[key].label.toLowerCase()}`, (d) => {
+export function setKeys(ids: readonly string[], key: string, keys: ValueKeys): Thunk {
+  const recipe: Recipe = (d) => {
     for (const id of ids) {
-      const part = d.parts[id];
+      const part = d.parts[id] as PartBase | undefined;
       if (!part) continue;
       if (keys.length) part.keys[key] = keys;
       else delete part.keys[key];
     }
-  });
+  };
+  return named(ids, key, (label) => change(`Key ${label}`, recipe));
 }
 
-export function setProfile(
-  ids: readonly string[],
-  key: ChainSettingKey,
-  profile: Profile,
-  final: boolean,
-): Thunk {
+export function setProfile(ids: readonly string[], key: string, profile: Profile, final: boolean): Thunk {
   const recipe: Recipe = (d) => {
     for (const id of ids) {
       const part = d.parts[id];
-      if (!part) continue;
-      if (profile.length) part.profiles[key] = profile;
-      else delete part.profiles[key];
+      const profiles = part && 'profiles' in part ? (part.profiles as Record<string, Profile>) : null;
+      if (!profiles) continue;
+      if (profile.length) profiles[key] = profile;
+      else delete profiles[key];
     }
   };
-  return final
-    ? change(`Set the profile of ${CHAIN_SETTINGS[key].label.toLowerCase()}`, recipe)
-    : preview(recipe);
+  if (!final) return preview(recipe);
+  return named(ids, key, (label) => change(`Set the profile of ${label}`, recipe));
 }
 
 /** Mutes parts or lets them move again; `bakedInto` names the clip that holds their motion, when a bake mutes them. */
 export function setMuted(ids: readonly string[], muted: boolean, bakedInto: string | null = null): Thunk {
-  return change(`${muted ? 'Mute' : 'Unmute'} ${chains(ids.length)}`, (d) =>
-    ids.forEach((id) => {
-      if (!d.parts[id]) return;
-      d.parts[id].muted = muted;
-      d.parts[id].bakedInto = muted ? bakedInto : null;
-    }),
+  return onParts(ids, (of) =>
+    change(`${muted ? 'Mute' : 'Unmute'} ${of}`, (d) =>
+      ids.forEach((id) => {
+        if (!d.parts[id]) return;
+        d.parts[id].muted = muted;
+        d.parts[id].bakedInto = muted ? bakedInto : null;
+      }),
+    ),
   );
 }
 
 export function renamePart(id: string, name: string): Thunk {
-  return change('Rename chain', (d) => void (d.parts[id] && (d.parts[id].name = name)));
+  return change('Rename', (d) => void (d.parts[id] && (d.parts[id].name = name)));
 }
 
 /** Frames over which a new anchor pose eases in and out. */
@@ -297,13 +271,20 @@ export function toggleAnchor(ids: readonly string[], frame: number): Thunk {
   };
 }
 
+const withPull =
+  (id: string, pull: Pull): Recipe =>
+  (d) => {
+    const part = d.parts[id];
+    if (isChain(part)) part.pulls.push(pull);
+  };
+
 /** Shows a part pulled by hand, while the hand still moves. */
 export function shakeWith(id: string, pull: Pull): Thunk {
-  return preview((d) => void d.parts[id]?.pulls.push(pull));
+  return preview(withPull(id, pull));
 }
 
 export function keepShake(id: string, pull: Pull): Thunk {
-  return change('Keep the shake', (d) => void d.parts[id]?.pulls.push(pull));
+  return change('Keep the shake', withPull(id, pull));
 }
 
 /** Changes time, scale, clip or name of the shot. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { makeChainPart, type ChainPart } from '@oscillum/core/chain';
+import { asChain, makeChainPart, type ChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot } from '@oscillum/core/shot';
 import { groupName, listLanes, marksOf } from './lanes';
 import { copyMarks, pasteMarks, removeMarks, shiftMarks } from './marks';
@@ -26,7 +26,7 @@ function makeStoreWith(parts: ChainPart[]) {
   theStore.dispatch(shotSlice.actions.opened({ id: 's', shot, revision: 0, pending: [], save: 'saved' }));
   return { dispatch: (thunk: Thunk) => thunk(theStore.dispatch, theStore.getState) };
 }
-const partOf = (_: unknown, id: string): ChainPart => theStore.getState().shot.shot!.parts[id]!;
+const partOf = (_: unknown, id: string): ChainPart => asChain(theStore.getState().shot.shot!.parts[id]);
 
 describe('marks in the lanes', () => {
   it('are the frames with an anchor pose or a key', () => {

@@ -1,4 +1,4 @@
-import type { ChainPart, ChainSettingKey } from '@oscillum/core/chain';
+import type { PartBase } from '@oscillum/core/model';
 import { change, preview } from './edits';
 import type { CopiedMarks, Mark } from './lanes';
 import type { Thunk } from './store';
@@ -12,9 +12,9 @@ function byPart(marks: readonly Mark[]): Map<string, Set<number>> {
   return out;
 }
 
-const eachList = (part: ChainPart, f: <T extends { frame: number }>(list: readonly T[]) => T[]): void => {
+const eachList = (part: PartBase, f: <T extends { frame: number }>(list: readonly T[]) => T[]): void => {
   part.anchors = f(part.anchors);
-  for (const key of Object.keys(part.keys) as ChainSettingKey[]) {
+  for (const key of Object.keys(part.keys)) {
     const list = f(part.keys[key]!);
     if (list.length > 0) part.keys[key] = list;
     else delete part.keys[key];
@@ -27,7 +27,7 @@ const inTime = <T extends { frame: number }>(list: T[]): T[] => list.sort((a, b)
 export function shiftMarks(marks: readonly Mark[], by: number, final: boolean): Thunk {
   const recipe: Recipe = (d) => {
     for (const [id, frames] of byPart(marks)) {
-      const part = d.parts[id] as ChainPart | undefined;
+      const part = d.parts[id] as PartBase | undefined;
       if (!part || by === 0) continue;
       eachList(part, (list) => {
         const moving = list.filter((x) => frames.has(x.frame));
@@ -46,16 +46,16 @@ export function shiftMarks(marks: readonly Mark[], by: number, final: boolean): 
 export function removeMarks(marks: readonly Mark[]): Thunk {
   return change(`Remove ${count(marks)}`, (d) => {
     for (const [id, frames] of byPart(marks)) {
-      const part = d.parts[id] as ChainPart | undefined;
+      const part = d.parts[id] as PartBase | undefined;
       if (!part) continue;
-      for (const key of Object.keys(part.keys) as ChainSettingKey[])
+      for (const key of Object.keys(part.keys))
         if (part.keys[key]!.every((k) => frames.has(k.frame))) part.settings[key] = part.keys[key]![0]!.value;
       eachList(part, (list) => list.filter((x) => !frames.has(x.frame)));
     }
   });
 }
 
-export function copyMarks(parts: Readonly<Record<string, ChainPart>>, marks: readonly Mark[]): CopiedMarks {
+export function copyMarks(parts: Readonly<Record<string, PartBase>>, marks: readonly Mark[]): CopiedMarks {
   const first = Math.min(...marks.map((m) => m.frame));
   return {
     parts: [...byPart(marks)].flatMap(([id, frames]) => {
@@ -80,10 +80,10 @@ export function pasteMarks(copied: CopiedMarks, frame: number, onto: readonly st
     for (const from of copied.parts) {
       const targets = copied.parts.length === 1 && onto.length > 0 ? onto : [from.id];
       for (const id of targets) {
-        const part = d.parts[id] as ChainPart | undefined;
+        const part = d.parts[id] as PartBase | undefined;
         if (!part) continue;
         if (from.anchors.length > 0) part.anchors = over(part.anchors, from.anchors);
-        for (const key of Object.keys(from.keys) as ChainSettingKey[])
+        for (const key of Object.keys(from.keys))
           part.keys[key] = over(part.keys[key] ?? [], from.keys[key]!);
       }
     }

@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import type { Character, CharacterNode, Clip } from '@oscillum/core/character';
-import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, PRESETS } from '@oscillum/core/chain';
+import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, isChain, PRESETS, type ChainPart } from '@oscillum/core/chain';
 import { Collider, Force, OscillumError, SETTING_GROUPS, SourceTurn } from '@oscillum/core/model';
 import { applyEdit, Edit, makeShot, partsInOrder, type Shot } from '@oscillum/core/shot';
 import { simulate, type TrackCache } from '@oscillum/core/simulate';
-import { mirrorParts, putPreset } from './carry';
+import { mirrorParts, putPreset } from './parts/chain/carry';
+import { makeChains } from './parts/chain/make';
 import * as edits from './edits';
 import { removeMarks, shiftMarks } from './marks';
 import { shotSlice } from './shot';
@@ -115,13 +116,14 @@ function anyEdit(c: Chance, shot: Shot): Thunk<unknown> {
       const speedKeys = kind === 'wind' && c.is(0.5) ? { speedKeys: keysIn(c, 0, 9) } : {};
       d.forces[fid as never] = Force.parse({ id: fid, name: fid, kind, parts: acts, ...speedKeys });
     });
-  const onPart = (name: string, recipe: (p: Shot['parts'][string]) => void): Thunk =>
-    edits.change(name, (d) => void (d.parts[id] && recipe(d.parts[id] as Shot['parts'][string])));
+  const onPart = (name: string, recipe: (p: ChainPart) => void): Thunk =>
+    edits.change(name, (d) => {
+      const p = d.parts[id];
+      if (isChain(p)) recipe(p as ChainPart);
+    });
   const all: readonly (() => Thunk<unknown>)[] = [
     () =>
-      edits.makeChains([
-        { joints: Array.from({ length: c.int(1, 3) }, (_, i) => ref(first + i)), length: 0.6 },
-      ]),
+      makeChains([{ joints: Array.from({ length: c.int(1, 3) }, (_, i) => ref(first + i)), length: 0.6 }]),
     () => edits.removeParts(ids),
     () => edits.setSetting(target, c.real(sliderMin, sliderMax), true, c.is(0.3)),
     () => edits.setSetting(target, c.is(0.5) ? min : max, true),

@@ -1,6 +1,6 @@
 import { jointChildren, rowBetween, rowToTip, type Character } from '@oscillum/core/character';
 import type { JointRef } from '@oscillum/core/model';
-import type { Shot } from '@oscillum/core/shot';
+import { nodesOf, type Shot } from '@oscillum/core/shot';
 
 /** A row of joints that a press of Make chain would take, and where else it could end. */
 export interface Offer {
@@ -26,7 +26,7 @@ export function offersFor(
   const offer = (first: number, last: number | undefined): Offer => {
     const tips = tipsBelow(character, first);
     const row = last === undefined ? rowToTip(character, first) : rowBetween(character, first, last);
-    const owner = Object.values(shot.parts).find((p) => p.joints.some((j) => row.includes(j.node)));
+    const owner = Object.values(shot.parts).find((p) => nodesOf(p, true).some((n) => row.includes(n)));
     return { first, last: row.at(-1)!, row, tips, taken: owner?.name ?? null };
   };
   if (selected.length === 2) {

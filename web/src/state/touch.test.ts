@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Character } from '@oscillum/core/character';
 import { Collider } from '@oscillum/core/model';
-import { makeChainPart } from '@oscillum/core/chain';
+import { asChain, makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot } from '@oscillum/core/shot';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
@@ -61,18 +61,18 @@ describe('who touches whom', () => {
   it('one collider less, one more, none and all', () => {
     const { run, shot } = desk();
     run(setTouch('ear', 'colliders', 'ball', false));
-    expect(shot().parts.ear!.touches.colliders).toEqual(['stick']);
+    expect(asChain(shot().parts.ear).touches.colliders).toEqual(['stick']);
     run(setTouch('ear', 'colliders', 'ball', true));
-    expect(shot().parts.ear!.touches.colliders).toBe('all');
+    expect(asChain(shot().parts.ear).touches.colliders).toBe('all');
     run(setTouch('ear', 'colliders', []));
-    expect(shot().parts.ear!.touches.colliders).toEqual([]);
+    expect(asChain(shot().parts.ear).touches.colliders).toEqual([]);
   });
   it('chains that no longer touch forget each other, whichever minded', () => {
     const { run, shot } = desk();
     run(setTouch('ear', 'parts', 'tail', true));
-    expect(shot().parts.ear!.touches.parts).toEqual(['tail']);
+    expect(asChain(shot().parts.ear).touches.parts).toEqual(['tail']);
     run(setTouch('tail', 'parts', 'ear', false));
-    expect(shot().parts.ear!.touches.parts).toEqual([]);
+    expect(asChain(shot().parts.ear).touches.parts).toEqual([]);
   });
 });
 

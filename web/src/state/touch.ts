@@ -1,9 +1,9 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '@oscillum/core/character';
 import { Collider, ColliderId, withMinded } from '@oscillum/core/model';
-import type { ChainPart } from '@oscillum/core/chain';
+import { isChain, type ChainPart } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
 import { Matrix4, Quaternion, Vector3 } from 'three';
-import { otherSide } from './carry';
+import { otherSide } from './otherSide';
 import { change } from './edits';
 import type { Thunk } from './store';
 
@@ -20,8 +20,8 @@ export function setTouch(
   on = true,
 ): Thunk {
   return change('Set what it touches', (d) => {
-    const p = d.parts[part] as ChainPart | undefined;
-    if (!p) return;
+    const p = d.parts[part];
+    if (!isChain(p)) return;
     if (what === 'colliders') {
       if (id === 'all' || typeof id !== 'string') p.touches.colliders = id as List;
       else p.touches.colliders = withMinded(p.touches.colliders, Object.keys(d.colliders), id, on);
@@ -29,8 +29,8 @@ export function setTouch(
     }
     const others = (of: string) => Object.keys(d.parts).filter((x) => x !== of);
     p.touches.parts = withMinded(p.touches.parts, others(part), id as string, on);
-    const q = d.parts[id as string] as ChainPart | undefined;
-    if (q && !on) q.touches.parts = withMinded(q.touches.parts, others(q.id), part, false);
+    const q = d.parts[id as string];
+    if (isChain(q) && !on) q.touches.parts = withMinded(q.touches.parts, others(q.id), part, false);
   });
 }
 

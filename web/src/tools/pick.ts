@@ -1,3 +1,4 @@
+import { nodesOf } from '@oscillum/core/shot';
 import { meshAtRest, type Character } from '@oscillum/core/character';
 import type { Stage } from '../stage/stage';
 import type { Dispatch, State } from '../state/store';
@@ -57,7 +58,7 @@ export class PickTool {
     const { dispatch, getState } = this.store;
     // What moves already is selected as the chain it is; what does not, as the joint a chain could begin at.
     const part = Object.values(getState().shot.shot?.parts ?? {}).find((p) =>
-      p.joints.some((j) => j.node === joint),
+      nodesOf(p, true).some((n) => n === joint),
     );
     if (part) dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add }));
     else if (joint !== null) dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));

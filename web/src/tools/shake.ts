@@ -1,4 +1,4 @@
-import type { Pull } from '@oscillum/core/chain';
+import { isChain, type Pull } from '@oscillum/core/chain';
 import type { Stage } from '../stage/stage';
 import { shakeWith } from '../state/edits';
 import { selectShot, type Dispatch, type State } from '../state/store';
@@ -49,7 +49,9 @@ export class ShakeTool {
     const shot = selectShot(state);
     const joint = this.stage.jointAt(e.clientX, e.clientY);
     if (!state.view.shaking || e.button !== 0 || joint === null || !shot) return;
-    const part = Object.values(shot.parts).find((p) => !p.muted && p.joints.some((j) => j.node === joint));
+    const part = Object.values(shot.parts)
+      .filter(isChain)
+      .find((p) => !p.muted && p.joints.some((j) => j.node === joint));
     const place = this.stage.planeThrough(joint);
     // A joint is the end of the link before it; the root stays where its source is and cannot be pulled.
     const link = (part?.joints.findIndex((j) => j.node === joint) ?? 0) - 1;

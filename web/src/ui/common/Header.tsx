@@ -8,9 +8,9 @@ import { shotSlice, type SaveState } from '../../state/shot';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { ROOMS } from './commands';
-import { useTyping } from './Fields';
-import { sayTrouble } from './say';
-import { useOpened } from './useOpened';
+import { useTyping } from '../kit/Fields';
+import { sayTrouble } from '../kit/say';
+import { useOpened } from '../kit/useOpened';
 
 const SAVE: Record<SaveState, [string, string]> = {
   saved: ['Saved', 'Every change is stored on the server.'],

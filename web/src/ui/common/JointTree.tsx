@@ -1,10 +1,10 @@
+import { nodesOf } from '@oscillum/core/shot';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { suggestChains } from '@oscillum/core/character';
-import type { JointRef } from '@oscillum/core/model';
 import { selectShot, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { useDesk } from './desk';
+import { useDesk } from '../kit/desk';
 
 interface Line {
   node: number;
@@ -17,8 +17,10 @@ export const JointTree = memo(function JointTree() {
   const { character } = useDesk();
   const dispatch = useAppDispatch();
   const clip = useAppSelector((s) => selectShot(s)!.clip?.index ?? -1);
-  // Joints and names in turn: while a slider moves they stay.
-  const owned = useAppEntries((s) => Object.values(selectShot(s)!.parts).flatMap((p) => [p.joints, p.name]));
+  // Joints, as text, and names in turn: while a slider moves they stay.
+  const owned = useAppEntries((s) =>
+    Object.values(selectShot(s)!.parts).flatMap((p) => [nodesOf(p, true).join(' '), p.name]),
+  );
   const selected = useAppSelector((s) => s.view.joints);
   const query = useAppSelector((s) => s.view.search);
   const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
@@ -27,8 +29,8 @@ export const JointTree = memo(function JointTree() {
   const owner = useMemo(() => {
     const out = new Map<number, { part: string; first: boolean }>();
     for (let i = 0; i < owned.length; i += 2)
-      for (const [k, j] of (owned[i] as readonly JointRef[]).entries())
-        out.set(j.node, { part: owned[i + 1] as string, first: k === 0 });
+      for (const [k, node] of owned[i]!.split(' ').filter(Boolean).entries())
+        out.set(Number(node), { part: owned[i + 1]!, first: k === 0 });
     return out;
   }, [owned]);
   const lines = useMemo(

@@ -18,10 +18,10 @@ import { Prepare } from '../prepare/Prepare';
 import { Refine } from '../refine/Refine';
 import { Tune } from '../tune/Tune';
 import { COMMANDS, CURVE_KEYS, keyNames, ROOMS, type CommandContext } from './commands';
-import { DeskContext, useDesk, type DeskTools } from './desk';
+import { DeskContext, useDesk, type DeskTools } from '../kit/desk';
 import { Header } from './Header';
 import { Lost } from './Lost';
-import { Sheet } from './Sheet';
+import { Sheet } from '../kit/Sheet';
 import { usePlayer } from './usePlayer';
 
 type Loading =

@@ -10,10 +10,10 @@ import type { StageView as DrawnView } from '../../stage/view';
 import { HandleTool } from '../../tools/handles';
 import { PickTool } from '../../tools/pick';
 import { ShakeTool } from '../../tools/shake';
-import { useDesk, usePicture } from './desk';
+import { useDesk, usePicture } from '../kit/desk';
 import { speedName } from './commands';
-import { sayTrouble } from './say';
-import { useOpened } from './useOpened';
+import { sayTrouble } from '../kit/say';
+import { useOpened } from '../kit/useOpened';
 
 const SIDES: [Side, string][] = [
   ['side', 'Side'],

@@ -1,11 +1,11 @@
-import { partsInOrder } from '@oscillum/core/shot';
+import { nodesOf, partsInOrder } from '@oscillum/core/shot';
 import { sentenceOf, redo, removeParts, setMuted, toggleAnchor, undo } from '../../state/edits';
 import { marksOf } from '../../state/lanes';
 import { copyMarks, pasteMarks, removeMarks, shiftMarks } from '../../state/marks';
 import { selectShot, type Dispatch, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import type { DeskTools } from './desk';
-import { sayTrouble } from './say';
+import type { DeskTools } from '../kit/desk';
+import { sayTrouble } from '../kit/say';
 
 const {
   bracketSet,
@@ -241,7 +241,7 @@ export const COMMANDS: Command[] = [
       const parts = view.parts.flatMap((id) => shot.shot?.parts[id] ?? []);
       desk.stage.current?.frame(
         undefined,
-        parts.flatMap((p) => p.joints.map((j) => j.node)),
+        parts.flatMap((p) => nodesOf(p)),
       );
     },
   },

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { checkBake, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
-import type { Shot } from '@oscillum/core/shot';
+import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../sim/messages';
 import type { Picture } from '../../sim/simulation';
@@ -9,12 +9,12 @@ import { WorkError } from '../../sim/simulation';
 import { chooseKeys } from '../../state/refine';
 import { sentenceOf, setMuted } from '../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { NumberBox } from '../common/Fields';
-import { say, sayTrouble } from '../common/say';
-import { ChoiceRow } from '../tune/Rows';
+import { useDesk } from '../kit/desk';
+import { NumberBox } from '../kit/Fields';
+import { say, sayTrouble } from '../kit/say';
+import { ChoiceRow } from '../kit/Rows';
 import { bakeable, NEEDS, NOTHING_CHOSEN, planOf, unmuted, wasBaked, type Choices } from './choices';
-import { ChainPicks } from './ChainPicks';
+import { PartPicks } from './PartPicks';
 import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
 import { mutable, Queue } from './Queue';
@@ -41,7 +41,7 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
   const ready = useRef<HTMLDivElement>(null);
   const moving = bakeable(shot);
   const parts = moving.map((p) => p.id).filter((id) => !left.has(id));
-  const nodes = moving.flatMap((p) => (left.has(p.id) ? [] : p.joints.map((j) => j.node as number)));
+  const nodes = moving.flatMap((p) => (left.has(p.id) ? [] : nodesOf(p)));
   const joints = nodes.some((n) => leftJoints.has(n)) ? nodes.filter((n) => !leftJoints.has(n)) : null;
   const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts, joints };
   const choose = (more: Partial<Choices>) => {
@@ -212,9 +212,9 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
           with the {shot.preRoll} frames before, as it was run up
         </label>
       )}
-      <h3>Chains</h3>
-      <ChainPicks
-        chains={moving}
+      <h3>Parts</h3>
+      <PartPicks
+        parts={moving}
         left={left}
         leftJoints={leftJoints}
         onLeft={setLeft}

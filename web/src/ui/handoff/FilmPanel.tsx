@@ -4,13 +4,13 @@ import { call } from '../../api/http';
 import type { Picture } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
 import { SWITCHES } from '../../state/view';
-import { useDesk } from '../common/desk';
-import { say, sentenceOfAny } from '../common/say';
-import { ChoiceRow } from '../tune/Rows';
+import { useDesk } from '../kit/desk';
+import { say, sentenceOfAny } from '../kit/say';
+import { ChoiceRow } from '../kit/Rows';
 import { bakeable, unmuted } from './choices';
 import { movingPicture } from '../refine/picture';
 import { filmPlan, filmView, makeFilm, type FilmKind } from './film';
-import { saveFile } from './saveFile';
+import { saveFile } from '../kit/saveFile';
 
 /** The shot from where the camera stands now, as a film to show. */
 export function FilmPanel({ refined }: { refined: Picture | undefined }) {

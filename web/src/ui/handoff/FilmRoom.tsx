@@ -6,10 +6,10 @@ import { call } from '../../api/http';
 import { Simulation } from '../../sim/simulation';
 import { Stage } from '../../stage/stage';
 import { store } from '../../state/store';
-import { sentenceOfAny } from '../common/say';
+import { sentenceOfAny } from '../kit/say';
 import { movingPicture } from '../refine/picture';
 import { filmPlan, filmView, makeFilm } from './film';
-import { saveFile } from './saveFile';
+import { saveFile } from '../kit/saveFile';
 
 type Film = Extract<JobRequest, { film: unknown }>;
 

@@ -1,10 +1,10 @@
 import { measuredTable, toCsv } from '@oscillum/core/handoff';
 import { addressOf } from '../../api/http';
 import { useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { say } from '../common/say';
+import { useDesk } from '../kit/desk';
+import { say } from '../kit/say';
 import { bakeable, unmuted } from './choices';
-import { saveFile } from './saveFile';
+import { saveFile } from '../kit/saveFile';
 
 /** A name as files can have it. */
 const fileWord = (name: string): string => name.replace(/[^\w .,-]/g, '');

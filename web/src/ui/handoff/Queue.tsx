@@ -9,7 +9,7 @@ import { useJobs } from '../../api/jobs';
 import { libraryApi } from '../../api/library';
 import { sentenceOf } from '../../state/edits';
 import { useAppSelector } from '../../state/store';
-import { say, sayTrouble } from '../common/say';
+import { say, sayTrouble } from '../kit/say';
 import { bakeable, planOf, unmuted, type Choices } from './choices';
 
 /** Bakes that go on without this page: of this shot, of its takes and of other shots, in one action. */

@@ -1,6 +1,6 @@
 import { LABELS, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import type { HandOffResult } from '../../sim/messages';
-import { saveFile } from './saveFile';
+import { saveFile } from '../kit/saveFile';
 
 const TYPES: Record<HandOffFile['format'], string> = {
   glb: 'model/gltf-binary',

@@ -1,7 +1,7 @@
 import { DEFAULT_THINNING } from '@oscillum/core/bake';
 import type { Shot } from '@oscillum/core/shot';
-import { NumberBox } from '../common/Fields';
-import { ChoiceRow } from '../tune/Rows';
+import { NumberBox } from '../kit/Fields';
+import { ChoiceRow } from '../kit/Rows';
 
 /** Frames between keys that are offered. */
 const STEPS: readonly (readonly [string, string])[] = [

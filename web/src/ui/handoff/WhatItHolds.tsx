@@ -1,7 +1,7 @@
 import type { HandOffPlan } from '@oscillum/core/handoff';
 import { LABELS, unitOf } from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/shot';
-import { useDesk } from '../common/desk';
+import { useDesk } from '../kit/desk';
 
 const UNITS = new Map([
   [1, 'metres'],

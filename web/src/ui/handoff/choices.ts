@@ -1,7 +1,6 @@
 import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import type { HandOffFormat, HandOffPlan } from '@oscillum/core/handoff';
-import type { ChainPart } from '@oscillum/core/chain';
-import { partsInOrder, type Shot } from '@oscillum/core/shot';
+import { type Part, partsInOrder, type Shot } from '@oscillum/core/shot';
 
 /** What is chosen in the panel: a plan, with what depends on the shot still open. */
 export interface Choices {
@@ -55,17 +54,16 @@ export const NEEDS: readonly {
 ];
 
 /** Whether a bake has muted a part, so that it does not move twice. */
-export const wasBaked = (part: ChainPart): boolean => part.muted && part.bakedInto !== null;
+export const wasBaked = (part: Part): boolean => part.muted && part.bakedInto !== null;
 
 /** Parts that can be baked: those that move, and those that only a bake before has muted. */
-export const bakeable = (shot: Shot): ChainPart[] =>
-  partsInOrder(shot).filter((p) => !p.muted || wasBaked(p));
+export const bakeable = (shot: Shot): Part[] => partsInOrder(shot).filter((p) => !p.muted || wasBaked(p));
 
 /** The shot as it is baked: what an earlier bake muted moves. */
 export function unmuted(shot: Shot, ids: readonly string[]): Shot {
   const parts = { ...shot.parts };
   for (const id of ids)
-    parts[id as ChainPart['id']] = { ...parts[id as ChainPart['id']]!, muted: false, bakedInto: null };
+    parts[id as Part['id']] = { ...parts[id as Part['id']]!, muted: false, bakedInto: null };
   return { ...shot, parts };
 }
 

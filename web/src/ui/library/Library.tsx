@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { CharacterSummary, ShotSummary } from '@oscillum/core/contract';
 import { libraryApi, type Failure } from '../../api/library';
-import { say, sayTrouble } from '../common/say';
+import { say, sayTrouble } from '../kit/say';
 import { beginFrom } from './beginFrom';
 import { useThumbnail } from './thumbnails';
 

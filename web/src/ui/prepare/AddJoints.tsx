@@ -7,11 +7,11 @@ import { libraryApi } from '../../api/library';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
-import { NumberBox } from '../common/Fields';
-import { sentenceOfAny } from '../common/say';
-import { CheckRow, ChoiceRow, jointChoices, Row } from '../tune/Rows';
-import { lastOrder } from '../tune/fresh';
+import { useDesk } from '../kit/desk';
+import { NumberBox } from '../kit/Fields';
+import { sentenceOfAny } from '../kit/say';
+import { CheckRow, ChoiceRow, jointChoices, Row } from '../kit/Rows';
+import { lastOrder } from '../kit/fresh';
 
 const { strandSet } = viewSlice.actions;
 

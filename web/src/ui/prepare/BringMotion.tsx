@@ -3,8 +3,8 @@ import { lastFrame, type Shot } from '@oscillum/core/shot';
 import { libraryApi } from '../../api/library';
 import { change } from '../../state/edits';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { say, sentenceOfAny } from '../common/say';
+import { useDesk } from '../kit/desk';
+import { say, sentenceOfAny } from '../kit/say';
 
 /** A motion from a file (a body capture) as one clip more on a copy of the character; the shot goes on with it. */
 export function BringMotion() {

@@ -5,9 +5,9 @@ import { call } from '../../api/http';
 import { Simulation } from '../../sim/simulation';
 import { carryTo } from '@oscillum/core/simulate';
 import { selectShot, useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { sentenceOfAny } from '../common/say';
-import { ChoiceRow } from '../tune/Rows';
+import { useDesk } from '../kit/desk';
+import { sentenceOfAny } from '../kit/say';
+import { ChoiceRow } from '../kit/Rows';
 
 /** The same parts on another clip, or on another character with joints of the same names: a shot of its own. */
 export function Elsewhere() {

@@ -4,10 +4,10 @@ import { turnAngle } from '@oscillum/core/simulate';
 import { change, setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
-import { freshId, lastOrder } from '../tune/fresh';
-import { KeysText } from '../tune/ListText';
-import { CheckRow, ChoiceRow, NumberRow } from '../tune/Rows';
+import { useDesk } from '../kit/desk';
+import { freshId, lastOrder } from '../kit/fresh';
+import { KeysText } from '../kit/ListText';
+import { CheckRow, ChoiceRow, NumberRow } from '../kit/Rows';
 
 const KINDS = [
   ['swing', 'swings to and fro'],

@@ -1,9 +1,9 @@
 import { memo, useMemo, useState } from 'react';
-import { partsInOrder } from '@oscillum/core/shot';
+import { nodesOf, partsInOrder } from '@oscillum/core/shot';
 import type { Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
+import { useDesk } from '../kit/desk';
 
 const { jointsSelected, partsSelected } = viewSlice.actions;
 
@@ -32,7 +32,7 @@ export const ChannelTree = memo(function ChannelTree({
     const moved = new Set([...base.values()].map((c) => c.node));
     const chains = partsInOrder(shot).map((p) => ({
       ...{ id: p.id as string, name: p.name },
-      joints: p.joints.map((j) => j.node as number).filter((n) => moved.has(n)),
+      joints: nodesOf(p).filter((n) => moved.has(n)),
     }));
     const inChain = new Set(chains.flatMap((c) => c.joints));
     const others = Array.from(character.order).filter((n) => moved.has(n) && !inChain.has(n));

@@ -2,7 +2,7 @@ import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { muteLayer, muteRefinement, removeRefinements } from '../../state/refine';
 import { sentenceOf } from '../../state/edits';
 import { viewSlice } from '../../state/view';
-import { sayTrouble } from '../common/say';
+import { sayTrouble } from '../kit/say';
 import { useRefineDesk } from './refineDesk';
 
 /** What is laid on the bake, step by step, and whether it still fits. */

@@ -1,8 +1,9 @@
+import { nodesOf } from '@oscillum/core/shot';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { channelKey } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
+import { useDesk } from '../kit/desk';
 import { Panels } from '../common/Panels';
 import { StageView } from '../common/StageView';
 import { ChannelTree } from './ChannelTree';
@@ -42,7 +43,7 @@ function Room(refining: Refining) {
 
   const nodes = useMemo(
     () => [
-      ...new Set([...parts.flatMap((id) => shot.parts[id]?.joints.map((j) => j.node) ?? []), ...joints]),
+      ...new Set([...parts.flatMap((id) => (shot.parts[id] ? nodesOf(shot.parts[id]) : [])), ...joints]),
     ],
     [parts, joints, shot.parts],
   );

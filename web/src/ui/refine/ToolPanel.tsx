@@ -2,12 +2,12 @@ import { useEffect, useMemo, useState } from 'react';
 import type { RefineTool } from '@oscillum/core/model';
 import { readCurve, type Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../state/store';
-import { NumberBox } from '../common/Fields';
+import { NumberBox } from '../kit/Fields';
 import { chooseKeys } from '../../state/refine';
 import { sentenceOf } from '../../state/edits';
-import { sayTrouble } from '../common/say';
+import { sayTrouble } from '../kit/say';
 import { ThinChoices } from '../handoff/ThinChoices';
-import { ChoiceRow } from '../tune/Rows';
+import { ChoiceRow } from '../kit/Rows';
 import { Layer } from './Layer';
 import { keyStep, shapeStep, toolSpan, useRefineDesk } from './refineDesk';
 

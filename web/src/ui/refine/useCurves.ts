@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { Channel } from '@oscillum/core/character';
 import { channelKey, readCurve, type Curves, type Ground, type ReadCurve } from '@oscillum/core/refine';
-import { useDesk } from '../common/desk';
+import { useDesk } from '../kit/desk';
 import type { DrawnCurve } from './draw';
 import type { Chosen, RefineDesk } from './refineDesk';
 

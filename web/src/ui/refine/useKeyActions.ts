@@ -1,9 +1,9 @@
 import type { CopiedKey, Refinement } from '@oscillum/core/model';
 import { channelKey, copyKeys, keysOf, mirrorKeys, plainFrame } from '@oscillum/core/refine';
-import { otherSide } from '../../state/carry';
+import { otherSide } from '../../state/otherSide';
 import { useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { say, sayTrouble } from '../common/say';
+import { useDesk } from '../kit/desk';
+import { say, sayTrouble } from '../kit/say';
 import { keyStep, type RefineDesk } from './refineDesk';
 
 /** What can be done to keys by a press of a button or a key of the keyboard. `commit` makes a step an edit. */

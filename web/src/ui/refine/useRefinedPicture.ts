@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { isRefined } from '@oscillum/core/refine';
 import type { Picture } from '../../sim/simulation';
 import { useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
+import { useDesk } from '../kit/desk';
 import { refinedPicture } from './picture';
 import { useBaked } from './useRefining';
 

@@ -16,8 +16,8 @@ import { WorkError } from '../../sim/simulation';
 import { acceptBake, layRefinement } from '../../state/refine';
 import { sentenceOf } from '../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { sayTrouble } from '../common/say';
+import { useDesk } from '../kit/desk';
+import { sayTrouble } from '../kit/say';
 import { bakeable, unmuted } from '../handoff/choices';
 
 /** The curves of the shot's bake, what is laid on them, and what a hand is about to lay on them. */

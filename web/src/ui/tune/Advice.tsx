@@ -4,8 +4,8 @@ import { inOrder } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
 import { change, sentenceOf } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
-import { usePicture } from '../common/desk';
-import { sayTrouble } from '../common/say';
+import { usePicture } from '../kit/desk';
+import { sayTrouble } from '../kit/say';
 
 /**
  * What keeps parts from moving well, each with what would cure it at one press: one small card on the stage, out of the

@@ -5,10 +5,10 @@ import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { mirrorCollider } from '../../state/touch';
 import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
-import { sayTrouble } from '../common/say';
-import { freshId, lastOrder } from './fresh';
-import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from './Rows';
+import { useDesk } from '../kit/desk';
+import { sayTrouble } from '../kit/say';
+import { freshId, lastOrder } from '../kit/fresh';
+import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from '../kit/Rows';
 
 const SHAPES: Record<Exclude<ColliderShape['kind'], 'mesh'>, ColliderShape> = {
   sphere: { kind: 'sphere', radius: 0.1 },

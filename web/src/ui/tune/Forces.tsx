@@ -3,10 +3,10 @@ import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { freshId, lastOrder } from './fresh';
+import { freshId, lastOrder } from '../kit/fresh';
 import { GustStrip } from './GustStrip';
-import { KeysText } from './ListText';
-import { CheckRow, NumberRow, VectorRow } from './Rows';
+import { KeysText } from '../kit/ListText';
+import { CheckRow, NumberRow, VectorRow } from '../kit/Rows';
 
 /** Wind, bursts and attractors, and which parts they act on. */
 export function Forces({ run }: { run: (t: Thunk) => void }) {

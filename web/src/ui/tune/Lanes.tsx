@@ -1,19 +1,18 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
-import { lengthText } from '@oscillum/core/model';
-import type { ChainPart } from '@oscillum/core/chain';
-import { partsInOrder } from '@oscillum/core/shot';
+import { partsInOrder, type Part } from '@oscillum/core/shot';
 import { C, THIN } from '../../stage/pen';
 import { framesAt, type Picture } from '../../sim/simulation';
-import { sentenceOf, setMuted } from '../../state/edits';
+import { called, sentenceOf, setMuted } from '../../state/edits';
 import { keyedFrames, listLanes, marksOf, type LaneListing, type Mark } from '../../state/lanes';
 import { shiftMarks } from '../../state/marks';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { usePicture } from '../common/desk';
-import { sayTrouble } from '../common/say';
+import { usePicture } from '../kit/desk';
+import { sayTrouble } from '../kit/say';
+import { uiOf } from '../parts';
 import { Drawn, Playhead, TimeBar, useScrub, useShotTime, useSpan, useTimeZoom } from '../common/Time';
 
-/** One lane a chain on a shared ruler: how far it strays from its source, frame by frame. */
+/** One lane a part on a shared ruler: how far it strays from its source, frame by frame. */
 export function Lanes() {
   const shot = useAppSelector(selectShot)!;
   const picture = usePicture();
@@ -42,7 +41,7 @@ export function Lanes() {
         )}
         {parts.length === 0 && (
           <p className="empty">
-            Each chain gets a lane here: how far it strays from its source on every frame.
+            Each part gets a lane here: how far it strays from its source on every frame.
           </p>
         )}
         {groups.map((g) =>
@@ -58,8 +57,8 @@ export function Lanes() {
                 >
                   {folded.includes(g.name) ? '▸' : '▾'} <b>{g.name}</b>{' '}
                   <span className="muted">
-                    {g.parts.length} chains, stray up to{' '}
-                    {Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)).toFixed(1)}°
+                    {called(g.parts)}, the farthest{' '}
+                    {uiOf(g.parts[0]!).laneText(Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)), 0)}
                   </span>
                 </button>
                 <button
@@ -203,11 +202,8 @@ function laneData(picture: Picture, partId: string): LaneData | null {
   return { stray, contacts, fresh: frames.done, most, tip };
 }
 
-/** Degrees at the top of a lane: at least 30, so that a still chain looks still. */
-const FULL = 30;
-
 interface LaneProps {
-  part: ChainPart;
+  part: Part;
   picture: Picture;
 }
 
@@ -215,7 +211,7 @@ interface LaneProps {
 const sameLane = (a: LaneProps, b: LaneProps): boolean =>
   a.picture === b.picture &&
   a.part.settings.mix === b.part.settings.mix &&
-  (Object.keys(a.part) as (keyof ChainPart)[]).every((k) => k === 'settings' || a.part[k] === b.part[k]);
+  (Object.keys(a.part) as (keyof Part)[]).every((k) => k === 'settings' || a.part[k] === b.part[k]);
 
 const Lane = memo(function Lane({ part, picture }: LaneProps) {
   const dispatch = useAppDispatch();
@@ -241,6 +237,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
   );
   const { first } = range;
   const { anchors, keys } = part;
+  const { full } = uiOf(part);
 
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
@@ -251,7 +248,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
         g.fillRect(0, 0, at(first) * w, h);
       }
       if (!data) return;
-      const top = Math.max(FULL, data.most * 1.08);
+      const top = Math.max(full, data.most * 1.08);
       const x = (f: number) => at(first + f) * w;
       const y = (v: number) => h - 3 - (Math.min(v, top) / top) * (h - 8);
       const path = new Path2D();
@@ -292,7 +289,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
     },
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, first, preRoll, from, to, anchors, keys, picked, troubles, night],
+    [data, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
   );
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
@@ -324,7 +321,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
               : alone === false
                 ? 'waits: another is alone'
                 : data
-                  ? `strays ${data.most.toFixed(1)}°, tip ${lengthText(data.tip)}`
+                  ? uiOf(part).laneText(data.most, data.tip)
                   : '…'}
           </span>
         </button>
@@ -364,7 +361,7 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
 const NEAR = 5;
 
 /** Dragging a mark along the lane, with all that are chosen when it is one of them; anywhere else the frame is dragged. */
-function useMarkDrag(part: ChainPart, scrub: ReturnType<typeof useScrub>) {
+function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
   const dispatch = useAppDispatch();
   const { at, frameAt } = useSpan();
   const chosen = useAppSelector((s) => s.view.marks);

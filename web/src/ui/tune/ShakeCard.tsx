@@ -2,7 +2,7 @@ import { keepShake, sentenceOf } from '../../state/edits';
 import { shotSlice } from '../../state/shot';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { sayTrouble } from '../common/say';
+import { sayTrouble } from '../kit/say';
 
 /** After a chain was shaken by hand: keep the pull, or let it go. */
 export function ShakeCard() {

@@ -3,8 +3,8 @@ import type { Picture } from '../../sim/simulation';
 import { changeTake, keepTake, removeTake, returnToTake } from '../../state/takes';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { usePicture } from '../common/desk';
-import { useTyping } from '../common/Fields';
+import { usePicture } from '../kit/desk';
+import { useTyping } from '../kit/Fields';
 
 /** What the picture says of each part, for the table and to keep with a take. */
 function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {

@@ -4,7 +4,7 @@ import { StageView } from '../common/StageView';
 import { Advice } from './Advice';
 import { Hint } from './Hint';
 import { Lanes } from './Lanes';
-import { MakeChain } from './MakeChain';
+import { ALL_UI } from '../parts';
 import { ShakeCard } from './ShakeCard';
 import { Settings } from './Settings';
 
@@ -20,7 +20,9 @@ export function Tune() {
             <Hint />
             <Advice />
             <ShakeCard />
-            <MakeChain />
+            {ALL_UI.map(({ Make }, i) => (
+              <Make key={i} />
+            ))}
           </div>
         </StageView>
       }

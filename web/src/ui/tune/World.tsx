@@ -2,12 +2,12 @@ import { useEffect } from 'react';
 import { setShot } from '../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
-import { usePicture } from '../common/desk';
+import { usePicture } from '../kit/desk';
 import { Colliders } from './Colliders';
 import { Forces } from './Forces';
-import { KeysText } from './ListText';
-import { CheckRow, ChoiceRow, NumberRow, VectorRow } from './Rows';
-import { TouchTable } from './TouchTable';
+import { KeysText } from '../kit/ListText';
+import { CheckRow, ChoiceRow, NumberRow, VectorRow } from '../kit/Rows';
+import { ALL_UI } from '../parts';
 
 /** m/s² */
 const GRAVITIES = [
@@ -105,7 +105,7 @@ export function World({ run }: { run: (t: Thunk) => void }) {
         onSet={(airDensity) => run(setShot('Set air density', { airDensity }))}
       />
       <Colliders run={run} />
-      <TouchTable run={run} />
+      {ALL_UI.map(({ World: Own }, i) => Own && <Own key={i} run={run} />)}
       <Forces run={run} />
     </>
   );

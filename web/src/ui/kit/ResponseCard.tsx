@@ -1,12 +1,12 @@
-import { memo, useRef, useState } from 'react';
+import { memo, useRef, useState, type ReactNode } from 'react';
 import { useStore } from 'react-redux';
 import type { AskedFeel, Feel } from '@oscillum/core/measure';
-import type { ChainPart } from '@oscillum/core/chain';
-import { fitTogether, settingAt } from '../../state/edits';
+import type { Part } from '@oscillum/core/shot';
+import { fitTogether } from '../../state/edits';
 import { selectShot, useAppSelector, type State, type Thunk } from '../../state/store';
-import { useDesk, usePicture } from '../common/desk';
-import { NumberBox } from '../common/Fields';
-import { sayTrouble } from '../common/say';
+import { useDesk, usePicture } from './desk';
+import { NumberBox } from './Fields';
+import { sayTrouble } from './say';
 
 const READOUTS = [
   ['lag', 'Lag', 'frames', 'Frames the tip trails the source after a quick turn.'],
@@ -21,8 +21,13 @@ const PAD = 9;
 /** Time the standard turn takes, s: see core/measure. */
 const TURN_TIME = 1 / 6;
 
-interface CardProps {
-  parts: readonly ChainPart[];
+interface CardProps<P extends Part = Part> {
+  parts: readonly P[];
+  /** Settings that answer a dragged handle at once: stiffer by a factor, damped by another. */
+  roughly: (part: P, frame: number, faster: number, damped: number) => Record<string, number>;
+  /** What the curve shows, and what is said where the shot gives nothing to measure. */
+  what: string;
+  still: string;
   run: (t: Thunk) => void;
 }
 
@@ -30,10 +35,10 @@ const sameCard = (a: CardProps, b: CardProps): boolean =>
   a.parts.length === b.parts.length && a.parts.every((p, i) => p.id === b.parts[i]!.id);
 
 /**
- * How the tip of the selected chains answers one quick turn, with a handle for lag, overshoot and settle. A handle that
+ * How the selected parts answer one quick turn, with a handle for lag, overshoot and settle. A handle that
  * is dragged moves the settings roughly at once, and exactly when it is let go; typing a number does the same.
  */
-export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps) {
+export const ResponseCard = memo(function ResponseCard({ parts, roughly, what, still, run }: CardProps) {
   const { simulation } = useDesk();
   const store = useStore<State>();
   const shotNow = () => selectShot(store.getState())!;
@@ -48,7 +53,7 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
   /** What was so when a handle was taken hold of: a rough answer on the way changes the other numbers too. */
   const grabbed = useRef<{
     feel: Feel;
-    parts: readonly ChainPart[];
+    parts: readonly Part[];
     lag: number | null;
     overshoot: number | null;
   } | null>(null);
@@ -83,7 +88,7 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
     }
   };
 
-  /** A first answer without measuring: times go as one over the stiffness, swings die by the damping. */
+  /** A first answer without measuring. */
   const rough = (key: Readout, wanted: number) => {
     const at = shotNow().range.first;
     const { feel, parts: were } = grabbed.current!;
@@ -93,16 +98,7 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
         ? Math.log(100 / Math.min(99, Math.max(0.1, wanted))) /
           Math.log(100 / Math.min(99, Math.max(0.1, feel.overshoot)))
         : 1;
-    const fits = Object.fromEntries(
-      were.map((p) => [
-        p.id,
-        {
-          hold: Math.min(30, settingAt(p, 'hold', at) * faster),
-          bend: Math.min(30, settingAt(p, 'bend', at) * faster),
-          damping: Math.min(4, Math.max(0.005, settingAt(p, 'damping', at) * damped)),
-        },
-      ]),
-    );
+    const fits = Object.fromEntries(were.map((p) => [p.id, roughly(p, at, faster, damped)]));
     run(fitTogether('', fits, at, false));
   };
 
@@ -156,7 +152,7 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
         ))}
         {first && <path className="answer" d={path(first)} />}
         <text x={W - PAD} y={H - 3} textAnchor="end">
-          the tip after a quick turn, {Math.round(span)} frames
+          {what}, {Math.round(span)} frames
         </text>
         {places &&
           READOUTS.map(([key, label, unit]) => (
@@ -225,9 +221,9 @@ export const ResponseCard = memo(function ResponseCard({ parts, run }: CardProps
           ? 'On this shot: …'
           : Number.isFinite(own[0]!.lag)
             ? `On this shot: lag ${own[0]!.lag.toFixed(1)} frames, overshoot ${own[0]!.overshoot.toFixed(0)} %`
-            : 'On this shot its source hardly turns.'}
+            : still}
       </p>
       {why && <p className="notice small">Nearest found: {why}.</p>}
     </div>
   );
-}, sameCard);
+}, sameCard) as <P extends Part>(props: CardProps<P>) => ReactNode;

@@ -1,11 +1,11 @@
 import { memo } from 'react';
 import { inOrder, withMinded } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
-import { change, toggleAnchor } from '../../state/edits';
-import { selectShot, useAppSelector, type Thunk } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { items, ListText } from './ListText';
-import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from './Rows';
+import { change, toggleAnchor } from '../../../state/edits';
+import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
+import { useDesk } from '../../kit/desk';
+import { items, ListText } from '../../kit/ListText';
+import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from '../../kit/Rows';
 
 /** What a chain has besides its settings: profiles and keys, limits, touches, ties, anchor poses, pulls. */
 interface PartExtrasProps {

@@ -2,13 +2,13 @@ import { Menu } from '@mantine/core';
 import { memo, useState } from 'react';
 import { useStore } from 'react-redux';
 import { SETTING_GROUPS, type SettingGroup } from '@oscillum/core/model';
-import { Preset, PRESETS, type ChainPart } from '@oscillum/core/chain';
-import { mirrorParts, putPreset } from '../../state/carry';
-import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../state/store';
-import { useDesk } from '../common/desk';
-import { sayTrouble } from '../common/say';
-import { useOpened } from '../common/useOpened';
-import { saveFile } from '../handoff/saveFile';
+import { asChain, Preset, PRESETS, type ChainPart } from '@oscillum/core/chain';
+import { mirrorParts, putPreset } from '../../../state/parts/chain/carry';
+import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../../state/store';
+import { useDesk } from '../../kit/desk';
+import { sayTrouble } from '../../kit/say';
+import { useOpened } from '../../kit/useOpened';
+import { saveFile } from '../../kit/saveFile';
 
 const OWN = 'oscillum.presets';
 const COPIED = 'oscillum.copied';
@@ -49,7 +49,7 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   const [groups, setGroups] = useState<readonly SettingGroup[]>(SETTING_GROUPS);
   const ids = parts.map((p) => p.id);
   const first = parts[0]!;
-  const ofFirst = () => presetOf(shotNow().parts[first.id]!, first.name);
+  const ofFirst = () => presetOf(asChain(shotNow().parts[first.id]), first.name);
   const keep = (list: Preset[]) => {
     localStorage.setItem(OWN, JSON.stringify(list));
     setOwn(list);

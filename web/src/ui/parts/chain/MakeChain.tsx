@@ -1,12 +1,13 @@
 import { useMemo } from 'react';
 import { branchesBelow, rowLength } from '@oscillum/core/character';
-import { otherSide } from '../../state/carry';
-import { makeChains, sentenceOf } from '../../state/edits';
-import { offersFor, refsOf } from '../../state/rows';
-import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
-import { viewSlice } from '../../state/view';
-import { useDesk } from '../common/desk';
-import { sayTrouble } from '../common/say';
+import { otherSide } from '../../../state/otherSide';
+import { sentenceOf } from '../../../state/edits';
+import { makeChains } from '../../../state/parts/chain/make';
+import { offersFor, refsOf } from '../../../state/rows';
+import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { useDesk } from '../../kit/desk';
+import { sayTrouble } from '../../kit/say';
 
 /** What the selected joints could become, with one press to make it so. */
 export function MakeChain() {

@@ -1,15 +1,16 @@
 import { useState } from 'react';
-import type { ChainPart } from '@oscillum/core/chain';
+import { nodesOf, type Part } from '@oscillum/core/shot';
+import { useDesk } from '../kit/desk';
 
-/** Which chains are baked, and of a chain that is opened which joints; what is left out is in the two sets. */
-export function ChainPicks({
-  chains,
+/** Which parts are baked, and of a part that is opened which joints; what is left out is in the two sets. */
+export function PartPicks({
+  parts,
   left,
   leftJoints,
   onLeft,
   onLeftJoints,
 }: {
-  chains: readonly ChainPart[];
+  parts: readonly Part[];
   /** Ids of parts. */
   left: ReadonlySet<string>;
   /** Nodes. */
@@ -17,6 +18,7 @@ export function ChainPicks({
   onLeft: (left: ReadonlySet<string>) => void;
   onLeftJoints: (left: ReadonlySet<number>) => void;
 }) {
+  const { character } = useDesk();
   const [open, setOpen] = useState('');
   const toggled = <T,>(set: ReadonlySet<T>, item: T): ReadonlySet<T> => {
     const next = new Set(set);
@@ -25,8 +27,9 @@ export function ChainPicks({
   };
   return (
     <div className="checks">
-      {chains.map((p) => {
-        const taken = p.joints.filter((j) => !leftJoints.has(j.node)).length;
+      {parts.map((p) => {
+        const nodes = nodesOf(p);
+        const taken = nodes.filter((n) => !leftJoints.has(n)).length;
         return (
           <div key={p.id}>
             <span className="pair">
@@ -45,20 +48,20 @@ export function ChainPicks({
                 title="Choose single joints"
                 onClick={() => setOpen(open === p.id ? '' : p.id)}
               >
-                {taken === p.joints.length ? `${taken} joints` : `${taken} of ${p.joints.length} joints`}{' '}
+                {taken === nodes.length ? `${taken} joints` : `${taken} of ${nodes.length} joints`}{' '}
                 {open === p.id ? '▴' : '▾'}
               </button>
             </span>
             {open === p.id && (
               <div className="checks" style={{ paddingLeft: 22 }}>
-                {p.joints.map((j) => (
-                  <label key={j.node}>
+                {nodes.map((node) => (
+                  <label key={node}>
                     <input
                       type="checkbox"
-                      checked={!leftJoints.has(j.node)}
-                      onChange={() => onLeftJoints(toggled(leftJoints, j.node))}
+                      checked={!leftJoints.has(node)}
+                      onChange={() => onLeftJoints(toggled(leftJoints, node))}
                     />
-                    {j.name || `joint ${j.node}`}
+                    {character.nodes[node]?.name || `joint ${node}`}
                   </label>
                 ))}
               </div>

@@ -1,30 +1,20 @@
 import { PartId, type SettingGroup } from '@oscillum/core/model';
-import { applyPreset, makeChainPart, type ChainPart, type Preset } from '@oscillum/core/chain';
+import { isChain, applyPreset, makeChainPart, type Preset } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
-import { chains, change } from './edits';
-import type { Thunk } from './store';
+import { change } from '../../edits';
+import { otherSide } from '../../otherSide';
+import type { Thunk } from '../../store';
+
+const count = (ids: readonly string[]) => (ids.length === 1 ? 'chain' : `${ids.length} chains`);
 
 /** Puts a preset on parts, all of it or some of its groups. */
 export function putPreset(ids: readonly string[], preset: Preset, groups: readonly SettingGroup[]): Thunk {
-  return change(`${preset.name} on ${chains(ids.length)}`, (d) =>
-    ids.forEach((id) => d.parts[id] && applyPreset(d.parts[id] as ChainPart, preset, groups)),
+  return change(`${preset.name} on ${count(ids)}`, (d) =>
+    ids.forEach((id) => {
+      const part = d.parts[id];
+      if (isChain(part)) applyPreset(part, preset, groups);
+    }),
   );
-}
-
-/** The other side's name: left for right, L for R, whole words only. Null when it names no side. */
-export function otherSide(name: string): string | null {
-  const pairs: Record<string, string> = { left: 'right', right: 'left', l: 'r', r: 'l' };
-  let found = false;
-  const out = name.replace(/(?<![A-Za-z])(left|right|l|r)(?![A-Za-z])/gi, (word) => {
-    found = true;
-    const other = pairs[word.toLowerCase()]!;
-    return word === word.toUpperCase()
-      ? other.toUpperCase()
-      : word[0] === word[0]!.toUpperCase()
-        ? other[0]!.toUpperCase() + other.slice(1)
-        : other;
-  });
-  return found ? out : null;
 }
 
 /**
@@ -41,10 +31,10 @@ export function mirrorParts(
     const missed: string[] = [];
     const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
     dispatch(
-      change(`Mirror ${chains(ids.length)}`, (d) => {
+      change(`Mirror ${count(ids)}`, (d) => {
         ids.forEach((id, i) => {
           const part = shot.parts[id];
-          if (!part) return;
+          if (!isChain(part)) return;
           const joints = part.joints.map((j) => {
             const name = otherSide(j.name);
             const node = name === null ? -1 : nodes.findIndex((n) => n.name === name);
@@ -52,7 +42,9 @@ export function mirrorParts(
           });
           if (joints.some((j) => j.node < 0)) return void missed.push(part.name);
           const first = joints[0]!.node;
-          const there = Object.values(d.parts).find((p) => p.joints.some((j) => j.node === first));
+          const there = Object.values(d.parts)
+            .filter(isChain)
+            .find((p) => p.joints.some((j) => j.node === first));
           const { settings, profiles, keys, planeLock, touches, pullsBack, anchors } = structuredClone(part);
           const same = { settings, profiles, keys, planeLock, touches, pullsBack, anchors };
           if (there) Object.assign(there, same);

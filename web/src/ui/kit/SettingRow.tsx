@@ -1,28 +1,35 @@
 import { Tooltip } from '@mantine/core';
 import { IconRotate2 } from '@tabler/icons-react';
-import { memo, useRef } from 'react';
-import { lengthUnit, sliderOf, type SettingInfo } from '@oscillum/core/model';
-import { CHAIN_SETTINGS, chainSettingsFor, type ChainPart, type ChainSettingKey } from '@oscillum/core/chain';
+import { memo, useRef, type ReactNode } from 'react';
+import { lengthUnit, sliderOf, type PartBase, type Profile, type SettingInfo } from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type Thunk } from '../../state/store';
-import { amountText } from '../common/amount';
-import { NumberBox } from '../common/Fields';
+import { amountText } from './amount';
+import { NumberBox } from './Fields';
 import { KeysText } from './ListText';
 import { ProfileEditor, profilePath } from './ProfileEditor';
-import { Sketch } from './Sketch';
 
 interface SettingRowProps {
-  name: ChainSettingKey;
-  parts: ChainPart[];
+  name: string;
+  info: SettingInfo;
+  /** What a new part of this size has. */
+  initial: number;
+  parts: readonly PartBase[];
   /** Length of the longest of them, m. */
   longest: number;
   /** Whether differences between parts are kept. */
   apart: boolean;
   /** Whether its profile and keys are unfolded below it. */
   open: boolean;
-  onOpen: (name: ChainSettingKey | null) => void;
+  onOpen: (name: string | null) => void;
+  /** A drawing of what it does. */
+  sketch?: ReactNode;
   run: (t: Thunk) => void;
 }
+
+/** Share from root to tip, for kinds that have one. */
+const profileOf = (part: PartBase, name: string): Profile | undefined =>
+  (part as { profiles?: Record<string, Profile | undefined> }).profiles?.[name];
 
 /** While one slider moves the other rows stay as they are. */
 const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
@@ -36,17 +43,15 @@ const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
       p.id === q.id &&
       p.settings[a.name] === q.settings[b.name] &&
       p.keys[a.name] === q.keys[b.name] &&
-      p.profiles[a.name] === q.profiles[b.name]
+      profileOf(p, a.name) === profileOf(q, b.name)
     );
   });
 
-/** One setting of the selected chains: drag it, type it, reset it, key it, share it out from root to tip. */
+/** One setting of the selected parts: drag it, type it, reset it, key it, share it out from root to tip. */
 export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
-  const { name, parts, longest, apart, open, onOpen, run } = props;
-  const info: SettingInfo = CHAIN_SETTINGS[name];
-  const initial = chainSettingsFor(longest)[name];
+  const { name, info, initial, parts, longest, apart, open, onOpen, sketch, run } = props;
   const slider = sliderOf(info, longest);
-  // Lengths are shown in the unit that suits the chain.
+  // Lengths are shown in the unit that suits the part.
   const { unit, metres: per } =
     info.unit === 'm' ? lengthUnit(longest) : { unit: info.unit === 'ratio' ? '' : info.unit, metres: 1 };
   const inUnit = (v: number) => Number((v / per).toPrecision(12));
@@ -61,7 +66,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   const mean = values.reduce((a, b) => a + b, 0) / values.length;
   const spread = high - low > 1e-9;
   const ids = parts.map((p) => p.id);
-  const profile = parts[0]!.profiles[name] ?? [];
+  const profile = profileOf(parts[0]!, name) ?? [];
   const share = (v: number) =>
     Math.min(100, Math.max(0, ((v - slider.min) / (slider.max - slider.min)) * 100));
   const set = (v: number, final: boolean) =>
@@ -100,8 +105,8 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
             <span className="said">
               {info.says}
               {spread && ` Now ${shown(low)} to ${shown(high)} ${unit}.`}
-              <Sketch name={name} />
-              <i>a little dashed, much drawn out</i>
+              {sketch}
+              {sketch && <i>a little dashed, much drawn out</i>}
             </span>
           }
           events={{ hover: true, focus: true, touch: false }}
@@ -173,7 +178,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
         <button
           className="plain"
           style={{ padding: 0, visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
-          title={`Back to ${shown(initial)} ${unit}, as a new chain has it`}
+          title={`Back to ${shown(initial)} ${unit}, as a new one has it`}
           aria-label={`Reset ${info.label}`}
           onClick={() =>
             run((dispatch, getState) => {
@@ -189,7 +194,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
       {open && (
         <div className="more">
           <p className="muted small">{info.says}</p>
-          <Sketch name={name} />
+          {sketch}
           {info.profile && (
             <ProfileEditor
               label={info.label}

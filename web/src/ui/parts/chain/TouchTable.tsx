@@ -1,10 +1,10 @@
 import { useDisclosure } from '@mantine/hooks';
 import { inOrder } from '@oscillum/core/model';
-import type { ChainPart } from '@oscillum/core/chain';
+import { isChain, type ChainPart } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
-import { setTouch } from '../../state/touch';
-import { Sheet } from '../common/Sheet';
-import { selectShot, useAppSelector, type Thunk } from '../../state/store';
+import { setTouch } from '../../../state/touch';
+import { Sheet } from '../../kit/Sheet';
+import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 
 const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
 
@@ -12,7 +12,7 @@ const minds = (list: 'all' | readonly string[], id: string) => list === 'all' ||
 export function TouchTable({ run }: { run: (t: Thunk) => void }) {
   const [opened, { open, close }] = useDisclosure(false);
   const shot = useAppSelector(selectShot)!;
-  const parts = partsInOrder(shot);
+  const parts = partsInOrder(shot).filter(isChain);
   const colliders = inOrder(shot.colliders);
   if (parts.length === 0 || colliders.length + parts.length < 2) return null;
   const cell = (key: string, label: string, on: boolean, set: (on: boolean) => Thunk) => (

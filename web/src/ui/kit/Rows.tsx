@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import type { Character } from '@oscillum/core/character';
-import { NumberBox } from '../common/Fields';
+import { NumberBox } from './Fields';
 
 /** A labelled control in the panel. */
 export function Row({ label, says, children }: { label: string; says?: string; children: ReactNode }) {

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { ValueKeys } from '@oscillum/core/model';
-import { useTyping } from '../common/Fields';
+import { useTyping } from './Fields';
 import { Row } from './Rows';
 
 /** The items of a list typed with commas or semicolons. */

@@ -1,0 +1,10 @@
+import type { KindName, Part } from '@oscillum/core/shot';
+import { chainInk } from './chain/ink';
+import type { StagePart } from './kind';
+
+/** How parts are drawn, by kind: one line a kind. */
+const INK = {
+  chain: chainInk,
+} satisfies Record<KindName, unknown>;
+
+export const inkOf = (part: Part): StagePart => INK[part.kind];

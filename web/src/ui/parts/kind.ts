@@ -1,0 +1,25 @@
+import type { ComponentType } from 'react';
+import type { Part } from '@oscillum/core/shot';
+import type { Thunk } from '../../state/store';
+
+/** What a kind's panel in Tune is given: the selected parts, all of its kind. */
+export interface PanelProps<P extends Part = Part> {
+  readonly parts: readonly P[];
+  /** The parts that are not selected. */
+  readonly others: readonly Part[];
+  run(t: Thunk): void;
+}
+
+/** How a kind of part is shown and worked with. */
+export interface PartUi<P extends Part = Part> {
+  /** What of it the lane says: how far it strays at most, and how far its tip (m). */
+  laneText(most: number, tip: number): string;
+  /** What it strays by at the top of a lane, at least, so that a still part looks still. */
+  readonly full: number;
+  /** Makes parts of this kind from what is selected, in the stage's corner; shows nothing where it has nothing to offer. */
+  readonly Make: ComponentType;
+  /** Its settings. */
+  readonly Panel: ComponentType<PanelProps<P>>;
+  /** What it adds to the shot's own panel. */
+  readonly World?: ComponentType<{ run: (t: Thunk) => void }>;
+}
