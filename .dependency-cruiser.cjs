@@ -68,6 +68,39 @@ module.exports = {
       to: { path: '^core/src/(solver|parts)/', pathNot: '^core/src/parts/[a-z]+/shared\\.ts$' },
     },
     {
+      name: 'kit-knows-no-room',
+      severity: 'error',
+      from: { path: '^web/src/ui/kit/' },
+      to: { path: '^web/src/(ui/(desk|parts|rooms)|app)/' },
+    },
+    {
+      name: 'desk-and-kinds-know-no-room',
+      severity: 'error',
+      from: { path: '^web/src/ui/(desk|parts)/' },
+      to: { path: '^web/src/(ui/rooms|app)/' },
+    },
+    {
+      name: 'rooms-do-not-import-each-other',
+      severity: 'error',
+      from: { path: '^web/src/ui/rooms/([a-z]+)/' },
+      to: { path: '^web/src/ui/rooms/', pathNot: '^web/src/ui/rooms/$1/' },
+    },
+    {
+      name: 'kinds-only-through-their-registry',
+      severity: 'error',
+      from: { path: '^web/src/', pathNot: '(^web/src/(state|stage|ui)/parts/|\\.test\\.tsx?$)' },
+      to: { path: '^web/src/(state|stage|ui)/parts/[a-z]+/' },
+    },
+    {
+      name: 'kinds-do-not-know-each-other',
+      severity: 'error',
+      from: { path: '^web/src/(?:state|stage|ui)/parts/([a-z]+)/' },
+      to: {
+        path: '^web/src/(state|stage|ui)/parts/[a-z]+/',
+        pathNot: '^web/src/(state|stage|ui)/parts/$1/',
+      },
+    },
+    {
       name: 'no-unresolved',
       severity: 'error',
       from: {},

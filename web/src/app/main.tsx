@@ -13,10 +13,10 @@ import { createBrowserRouter, RouterProvider } from 'react-router';
 import { startSync } from '../state/sync';
 import { store, useAppSelector } from '../state/store';
 import { readInks } from '../stage/pen';
-import { FilmRoom } from '../ui/handoff/FilmRoom';
-import { Library } from '../ui/library/Library';
-import { Lost } from '../ui/common/Lost';
-import { ShotDesk } from '../ui/common/ShotDesk';
+import { FilmRoom } from '../ui/rooms/handoff/FilmRoom';
+import { Library } from '../ui/rooms/library/Library';
+import { Lost } from '../ui/desk/Lost';
+import { ShotDesk } from './ShotDesk';
 import { theme } from './theme';
 
 const router = createBrowserRouter([

@@ -244,10 +244,17 @@ export class Simulation {
     return answer.frames;
   }
 
-  /** The curves a bake of the whole range would write, before they are refined. Throws WorkError. */
-  async bakeCurves(shot: Shot): Promise<{ clip: BakedClip; every: BakedClip | null }> {
+  /** The curves a bake of the whole range would write, before they are refined; `gone` stops it. Throws WorkError. */
+  async bakeCurves(shot: Shot, gone?: AbortSignal): Promise<{ clip: BakedClip; every: BakedClip | null }> {
     const last = this.workers.length - 1;
-    const answer = await this.ask((job) => ({ kind: 'bake curves', job, shot }), undefined, last);
+    const answer = await this.ask(
+      (job) => {
+        gone?.addEventListener('abort', () => this.send({ kind: 'cancel', job }, last), { once: true });
+        return { kind: 'bake curves', job, shot };
+      },
+      undefined,
+      last,
+    );
     if (answer.kind !== 'baked curves') throw new Error('The worker answered something else');
     return answer;
   }

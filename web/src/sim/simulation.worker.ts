@@ -226,7 +226,12 @@ function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try
 }
 
 /** All of a shot, beside whatever else is asked. */
-async function simulateApart(of: Character, shot: Shot, recording: Recording | null = null): Promise<Frames> {
+async function simulateApart(
+  job: number,
+  of: Character,
+  shot: Shot,
+  recording: Recording | null = null,
+): Promise<Frames> {
   const run = simulate(of, shot, {}, undefined, recording);
   let slice = performance.now();
   for (;;) {
@@ -234,21 +239,30 @@ async function simulateApart(of: Character, shot: Shot, recording: Recording | n
     if (step.done) return step.value;
     if (performance.now() - slice > SLICE_MS) {
       await breathe();
+      stopIfCancelled(job);
       slice = performance.now();
     }
   }
 }
 
+/** Throws OscillumError('bake.cancelled') for a job that nobody waits for any more. */
+function stopIfCancelled(job: number): void {
+  if (cancelled.delete(job))
+    throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
+}
+
 async function runApart({ job, shot }: Extract<ToWorker, { kind: 'simulate apart' }>): Promise<void> {
   if (!character) throw notOpen();
-  post({ kind: 'simulated apart', job, frames: await simulateApart(character, shot) });
+  post({ kind: 'simulated apart', job, frames: await simulateApart(job, character, shot) });
 }
 
 async function bakeCurves({ job, shot }: Extract<ToWorker, { kind: 'bake curves' }>): Promise<void> {
   if (!character) throw notOpen();
   const options = { ...defaultBake(shot), into: shot.clip ? ('replace' as const) : ('new' as const) };
   const recording = recordingFor(options);
-  const frames = await simulateApart(character, shot, recording);
+  await breathe();
+  stopIfCancelled(job);
+  const frames = await simulateApart(job, character, shot, recording);
   const moves = Object.values(shot.parts).some((p) => !p.muted);
   const clip: BakedClip = moves
     ? bakeClip(character, shot, frames, options, recording?.rows).clip
@@ -312,8 +326,7 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
   const look = async (share: number) => {
     post({ kind: 'progress', job, share });
     await breathe();
-    if (cancelled.delete(job))
-      throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
+    stopIfCancelled(job);
     slice = performance.now();
   };
   for (;;) {

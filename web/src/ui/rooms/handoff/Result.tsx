@@ -1,0 +1,143 @@
+import { LABELS, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
+import type { HandOffResult } from '../../../sim/messages';
+import { saveFile } from '../../kit/saveFile';
+
+const TYPES: Record<HandOffFile['format'], string> = {
+  glb: 'model/gltf-binary',
+  bvh: 'text/plain',
+  usda: 'text/plain',
+  csv: 'text/csv',
+  json: 'application/json',
+};
+
+const size = (bytes: number): string =>
+  bytes < 1e6 ? `${(bytes / 1024).toFixed(0)} KiB` : `${(bytes / 2 ** 20).toFixed(1)} MiB`;
+
+/** What was written: keys before and after, how the files compare when they are read back, and the files. */
+export function Result({ result }: { result: HandOffResult }) {
+  const { files, clips, checks, faults, notes, zip } = result;
+  const fine = faults.length === 0 && checks.every((c) => c.fine);
+  return (
+    <div className={`notice result${fine ? '' : ' bad'}`} role="status" data-fine={fine}>
+      <b>
+        {fine
+          ? `Ready: ${files.length === 1 ? files[0]!.name : `${files.length} files`}`
+          : 'Written, but not as it should be'}
+      </b>
+      <table>
+        <thead>
+          <tr>
+            <th>Clip</th>
+            <th>Keys</th>
+            <th>Off at most</th>
+          </tr>
+        </thead>
+        <tbody>
+          {clips.map((c) => (
+            <tr key={c.clip}>
+              <td title={c.missed.join('\n')}>
+                {c.clip}
+                {c.missed.length > 0 && <span className="muted"> {c.missed.length} left out</span>}
+              </td>
+              <td>
+                {c.after === c.before ? (
+                  c.after
+                ) : (
+                  <>
+                    {c.before} → <b>{c.after}</b>
+                    <div className="progress" aria-hidden>
+                      <i style={{ width: `${(100 * c.after) / c.before}%` }} />
+                    </div>
+                  </>
+                )}
+              </td>
+              <td title={c.joint && `${c.joint}; tip of ${c.part}`}>
+                {c.after === c.before ? '0' : `${c.degrees.toFixed(2)}°, ${c.millimetres.toFixed(1)} mm`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {checks.length > 0 && (
+        <table aria-label="Check">
+          <thead>
+            <tr>
+              <th>Read back</th>
+              <th>Joints</th>
+              <th>Largest difference</th>
+            </tr>
+          </thead>
+          <tbody>
+            {groupsOf(checks).map(({ name, list, worst }) => (
+              <tr key={name} title={list.map(detail).join('\n')}>
+                <td>
+                  {name}
+                  {list.length > 1 && <span className="muted"> {list.length} clips</span>}
+                </td>
+                <td>{worst.joints}</td>
+                <td>
+                  {list.every((c) => c.fine) ? '✓ ' : '✗ '}
+                  {worst.share < 1e-7 ? 'none' : `${Number((100 * worst.share).toPrecision(1))} % of the rig`}
+                  {!list.every((c) => c.fine) && (
+                    <>
+                      {' '}
+                      at {worst.joint}, frame {worst.frame}
+                    </>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {faults.map((f) => (
+        <span key={f}>The validator says: {f}</span>
+      ))}
+      {notes.map((n) => (
+        <span key={n} className="muted">
+          {n}
+        </span>
+      ))}
+      <span className="pair" style={{ flexWrap: 'wrap' }}>
+        {zip && (
+          <button className="press" onClick={() => saveFile(zip, `${stemOf(files)}.zip`, 'application/zip')}>
+            Download all as zip
+          </button>
+        )}
+        {(files.length <= 6 ? files : []).map((f) => (
+          <button
+            key={f.name}
+            className={zip ? 'soft' : 'press'}
+            title={`${f.name}, ${size(f.bytes.length)}`}
+            onClick={() => saveFile(f.bytes, f.name, TYPES[f.format])}
+          >
+            {zip && files.filter((x) => x.format === f.format).length > 1
+              ? f.name
+              : `Download ${LABELS[f.format]}`}
+          </button>
+        ))}
+      </span>
+      <span className="muted">
+        {files.length <= 3
+          ? files.map((f) => `${f.name}, ${size(f.bytes.length)}`).join('; ')
+          : `${files.length} files, ${size(files.reduce((n, f) => n + f.bytes.length, 0))}`}
+      </span>
+    </div>
+  );
+}
+
+const detail = (c: FileCheck): string =>
+  `${c.clip}: ${c.joints} joints, ${c.frames} frames, ${(1000 * c.distance).toPrecision(2)} mm at ${c.joint || 'none'}, frame ${c.frame}`;
+
+/** Checks of files of one format by one reader, and the worst of them. */
+function groupsOf(checks: readonly FileCheck[]) {
+  const nameOf = (c: FileCheck) => `${c.file.replace(/^.*\./, '').toUpperCase()} by ${c.by}`;
+  return [...new Set(checks.map(nameOf))].map((name) => {
+    const list = checks.filter((c) => nameOf(c) === name);
+    const bad = list.filter((c) => !c.fine);
+    const worst = (bad.length > 0 ? bad : list).reduce((w, c) => (c.share > w.share ? c : w));
+    return { name, list, worst };
+  });
+}
+
+const stemOf = (files: readonly HandOffFile[]): string => files[0]!.name.replace(/(-baked).*$/, '$1');

@@ -1,0 +1,87 @@
+import { get, set } from 'idb-keyval';
+import { useEffect, useState } from 'react';
+import type { ShotSummary } from '@oscillum/core/contract';
+import { call } from '../../../api/http';
+import { Simulation } from '../../../sim/simulation';
+import { Stage } from '../../../stage/stage';
+
+/** Only the figure. */
+const PLAIN = {
+  ghost: false,
+  trails: false,
+  allTrails: false,
+  onion: false,
+  showJoints: false,
+  points: false,
+  showColliders: false,
+  contacts: false,
+  stretch: false,
+  air: false,
+  flat: false,
+  follow: false,
+  thing: null,
+  beside: null,
+  strand: null,
+  selectedJoints: [],
+  selectedParts: [],
+  hoverJoint: null,
+  night: false,
+};
+
+/** One picture at a time, so that a long library does not crowd out the page. */
+let queue: Promise<unknown> = Promise.resolve();
+
+/** A drawn picture of a shot at the middle of its range; kept in the browser for this revision. */
+export function useThumbnail(shot: ShotSummary): string | null {
+  const [url, setUrl] = useState<string | null>(null);
+  const key = `thumbnail:${shot.id}:${shot.revision}`;
+  useEffect(() => {
+    let gone = false;
+    const work = async () => {
+      const kept = await get<string>(key).catch(() => undefined);
+      const made = kept ?? (gone ? null : await draw(shot.id).catch(() => null));
+      if (made && !kept) await set(key, made).catch(() => undefined);
+      if (!gone && made) setUrl(made);
+    };
+    queue = queue.then(work);
+    return () => {
+      gone = true;
+    };
+  }, [key, shot.id]);
+  return url;
+}
+
+async function draw(id: string): Promise<string> {
+  const { shot } = await call('getShot', { params: { id } });
+  const file = await call('downloadCharacter', { params: { hash: shot.character.hash } });
+  const simulation = new Simulation(1);
+  const host = document.createElement('div');
+  host.style.cssText = 'position:fixed;left:-2000px;top:0;width:380px;height:240px';
+  document.body.append(host);
+  let stage: Stage | null = null;
+  try {
+    const character = await simulation.open(await file.arrayBuffer(), shot.character.fileName);
+    await new Promise<void>((resolve) => {
+      const stop = simulation.subscribe(() => {
+        if (simulation.picture.running) return;
+        stop();
+        resolve();
+      });
+      simulation.simulate(shot);
+    });
+    stage = new Stage(host);
+    stage.setCharacter(character);
+    stage.show({
+      shot,
+      picture: simulation.picture,
+      frame: Math.round((shot.range.first + shot.range.last) / 2),
+      ...PLAIN,
+      offered: [],
+    });
+    return stage.picture();
+  } finally {
+    simulation.close();
+    stage?.dispose();
+    host.remove();
+  }
+}

@@ -1,0 +1,102 @@
+import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { muteLayer, muteRefinement, removeRefinements } from '../../../state/refine';
+import { sentenceOf } from '../../../state/edits';
+import { viewSlice } from '../../../state/view';
+import { sayTrouble } from '../../kit/say';
+import { useRefineDesk } from './refineDesk';
+
+/** What is laid on the bake, step by step, and whether it still fits. */
+export function Layer() {
+  const dispatch = useAppDispatch();
+  const { refine } = useAppSelector((s) => s.shot.shot)!;
+  const { misfits, nameOf, accept } = useRefineDesk();
+  const run = (thunk: Thunk) => {
+    try {
+      dispatch(thunk);
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const { steps, muted } = refine;
+  return (
+    <>
+      <h3>Laid on the bake</h3>
+      {misfits.length > 0 && (
+        <div className="notice bad" role="alert">
+          The bake has changed under {misfits.length === 1 ? 'a refinement' : `${misfits.length} refinements`}
+          :
+          <ul className="misfits">
+            {misfits.map((m) => (
+              <li key={m.step}>
+                frames {m.first}–{m.last}: {nameOf(m.node)} is{' '}
+                {m.path === 'rotation' ? `${m.by.toFixed(0)}°` : m.by.toPrecision(2)} from what it was
+              </li>
+            ))}
+          </ul>
+          <span className="pair">
+            <button className="soft" onClick={() => run(() => accept())}>
+              They fit
+            </button>
+            <button
+              className="soft"
+              onClick={() =>
+                run(
+                  removeRefinements(
+                    misfits.map((m) => m.step),
+                    'Remove what no longer fits',
+                  ),
+                )
+              }
+            >
+              Remove them
+            </button>
+          </span>
+        </div>
+      )}
+      {steps.length === 0 ? (
+        <p className="muted small" style={{ margin: 0 }}>
+          Nothing yet. What you do here stays apart from the bake, and is laid on it again when it changes.
+        </p>
+      ) : (
+        <>
+          <label className="check">
+            <input type="checkbox" checked={!muted} onChange={() => run(muteLayer(!muted))} />
+            all of it
+          </label>
+          <ol className="steps">
+            {steps.map((s) => (
+              <li key={s.id} data-muted={s.muted || muted}>
+                <input
+                  type="checkbox"
+                  aria-label={`${s.name} counts`}
+                  checked={!s.muted}
+                  disabled={muted}
+                  onChange={() => run(muteRefinement(s.id))}
+                />
+                <button
+                  className="plain"
+                  title="Show the joints it is laid on"
+                  onClick={() => {
+                    dispatch(viewSlice.actions.partsSelected({ parts: [] }));
+                    dispatch(
+                      viewSlice.actions.jointsSelected({ joints: s.channels.map((c) => c.joint.node) }),
+                    );
+                  }}
+                >
+                  {s.name}
+                </button>
+                <button
+                  className="plain"
+                  aria-label={`Remove ${s.name}`}
+                  onClick={() => run(removeRefinements([s.id], `Remove “${s.name}”`.slice(0, 120)))}
+                >
+                  ×
+                </button>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+    </>
+  );
+}

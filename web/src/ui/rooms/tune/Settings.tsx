@@ -1,0 +1,138 @@
+import { useEffect, useState } from 'react';
+import { partsInOrder, type Part } from '@oscillum/core/shot';
+import { called, removeParts, renamePart, sentenceOf } from '../../../state/edits';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { useTyping } from '../../kit/Fields';
+import { uiOf } from '../../parts';
+import { Takes } from './Takes';
+import { World } from './World';
+
+/** Settings of the selected parts, the shot's own time and surroundings, and takes. */
+export function Settings() {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector(selectShot)!;
+  const chosen = useAppSelector((s) => s.view.parts);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  /** What the panel shows while parts are selected. */
+  const [about, setAbout] = useState<'parts' | 'world' | 'takes'>('parts');
+  const taken = useAppSelector((s) => (s.view.thing?.kind === 'collider' ? s.view.thing.id : null));
+  // A collider taken on the stage is worked on in the world's panel.
+  useEffect(() => {
+    if (taken) setAbout('world');
+  }, [taken]);
+  const parts = partsInOrder(shot).filter((p) => chosen.includes(p.id));
+  const alike = parts.every((p) => p.kind === parts[0]?.kind);
+  const Panel = parts[0] && alike ? uiOf(parts[0]).Panel : null;
+  const run = (thunk: Thunk) => {
+    try {
+      dispatch(thunk);
+      setTrouble(null);
+    } catch (e) {
+      setTrouble(sentenceOf(e));
+    }
+  };
+  const ids = parts.map((p) => p.id);
+  const others = partsInOrder(shot).filter((p) => !chosen.includes(p.id));
+  return (
+    <aside className="panel" aria-label="Settings">
+      <div className="tabs" role="tablist">
+        {(
+          [
+            ['parts', 'Parts'],
+            ['world', 'World'],
+            ['takes', 'Takes'],
+          ] as const
+        ).map(([value, name]) => (
+          <button
+            key={value}
+            className="plain"
+            role="tab"
+            aria-selected={about === value}
+            onClick={() => setAbout(value)}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      {about === 'world' ? (
+        <World run={run} />
+      ) : about === 'takes' ? (
+        <Takes run={run} />
+      ) : parts.length === 0 ? (
+        <>
+          <h2>{Object.keys(shot.parts).length ? 'Nothing selected' : 'Nothing moves yet'}</h2>
+          <p className="muted" style={{ margin: 0 }}>
+            {Object.keys(shot.parts).length
+              ? 'Click a lane below to tune its part. Shift-click to tune several together.'
+              : 'Click the first joint of what should move, then press Make chain.'}
+          </p>
+        </>
+      ) : (
+        <>
+          <div style={{ display: 'flex', alignItems: 'baseline', gap: 8 }}>
+            {parts.length === 1 ? (
+              <PartName key={ids[0]} part={parts[0]!} run={run} />
+            ) : (
+              <h2>{called(parts)}</h2>
+            )}
+            <button
+              className="plain muted"
+              style={{ marginLeft: 'auto' }}
+              title="Remove (Del)"
+              onClick={() => run(removeParts(ids))}
+            >
+              Remove
+            </button>
+          </div>
+          {parts.some((p) => p.muted) && (
+            <p className="notice" style={{ margin: 0 }}>
+              {mutedSentence(parts)}
+            </p>
+          )}
+          {Panel ? (
+            <Panel parts={parts} others={others} run={run} />
+          ) : (
+            <p className="muted small">
+              These are of several kinds. Select parts of one kind to tune them together.
+            </p>
+          )}
+        </>
+      )}
+      {trouble && (
+        <p className="trouble" role="alert">
+          {trouble}
+        </p>
+      )}
+    </aside>
+  );
+}
+
+/** Why parts that are muted do not move. */
+function mutedSentence(parts: readonly Part[]): string {
+  const clip = parts.find((p) => p.muted && p.bakedInto !== null)?.bakedInto;
+  return clip == null
+    ? 'Muted: it follows its source.'
+    : `Muted because its motion was baked into “${clip}”. Unmute to simulate again.`;
+}
+
+function PartName({ part, run }: { part: Part; run: (t: Thunk) => void }) {
+  const { typed, box } = useTyping((text) => {
+    if (text.trim() && text !== part.name) run(renamePart(part.id, text));
+    return true;
+  });
+  return (
+    <input
+      aria-label="Name of the part"
+      style={{
+        font: '600 16px "Fraunces Variable", serif',
+        border: 0,
+        background: 'none',
+        width: '100%',
+        color: 'var(--ink)',
+        padding: 0,
+      }}
+      value={typed ?? part.name}
+      {...box}
+    />
+  );
+}

@@ -1,0 +1,112 @@
+import { useEffect } from 'react';
+import { setShot } from '../../../state/edits';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { usePicture } from '../../kit/desk';
+import { Colliders } from './Colliders';
+import { Forces } from './Forces';
+import { KeysText } from '../../kit/ListText';
+import { CheckRow, ChoiceRow, NumberRow, VectorRow } from '../../kit/Rows';
+import { ALL_UI } from '../../parts';
+
+/** m/s² */
+const GRAVITIES = [
+  ['Earth', 9.81],
+  ['Moon', 1.62],
+  ['none', 0],
+] as const;
+
+/** What belongs to the shot and not to one chain: time, gravity and air, colliders, forces. */
+export function World({ run }: { run: (t: Thunk) => void }) {
+  const shot = useAppSelector(selectShot)!;
+  const start = usePicture((p) => p.frames?.start);
+  const dispatch = useAppDispatch();
+  // Handles stay no longer than the panel that says what they are.
+  useEffect(() => () => void dispatch(viewSlice.actions.thingChosen(null)), [dispatch]);
+  const strength = Math.hypot(...shot.gravity);
+  return (
+    <>
+      <h3>Time of the shot</h3>
+      <ChoiceRow
+        label="Begins"
+        value={shot.start}
+        choices={[
+          ['wait', 'waiting in its first pose'],
+          ['run up', 'after a run-up'],
+          ['settled', 'settled in its pose'],
+        ]}
+        onSet={(v) => run(setShot('Set how it begins', { start: v }))}
+      />
+      <NumberRow
+        label="Pre-roll frames"
+        whole
+        value={shot.preRoll}
+        says="Frames simulated before the range begins."
+        onSet={(preRoll) => run(setShot('Set pre-roll', { preRoll }))}
+      />
+      <NumberRow
+        label="Substeps"
+        whole
+        value={shot.substeps}
+        says="Steps a frame is cut into. More is finer and slower."
+        onSet={(substeps) => run(setShot('Set substeps', { substeps }))}
+      />
+      <CheckRow
+        label="Loops"
+        value={shot.loop}
+        says="Finds the motion that repeats exactly over the range."
+        onSet={(loop) => run(setShot(loop ? 'Close the loop' : 'Open the loop', { loop }))}
+      />
+      {shot.loop && start?.loop && (
+        <p className="muted small" role="status">
+          {start.loop.found
+            ? `The loop closes: found after ${start.loop.laps} laps.`
+            : start.loop.why === 'clip'
+              ? 'The clip does not end as it begins over this range, so there is no loop to close.'
+              : `The motion does not come to repeat: it still differs by ${start.loop.gap.toPrecision(2)} after ${start.loop.laps} laps.`}
+        </p>
+      )}
+      {start?.settled && (
+        <p className="muted small" role="status">
+          {start.settled.still
+            ? `At rest after ${start.settled.seconds.toFixed(1)} s.`
+            : 'It did not come to rest in 30 s; it begins as it was then.'}
+        </p>
+      )}
+      <h3>Gravity and air</h3>
+      <VectorRow
+        label="Gravity"
+        unit="m/s²"
+        value={shot.gravity}
+        onSet={(gravity) => run(setShot('Set gravity', { gravity }))}
+      />
+      <div className="presses" role="group" aria-label="Kinds of gravity">
+        {GRAVITIES.map(([name, size]) => (
+          <button
+            key={name}
+            className="mini"
+            aria-pressed={Math.abs(strength - size) < 1e-6}
+            title={`${size} m/s² straight down`}
+            onClick={() => run(setShot(`Gravity: ${name}`, { gravity: [0, -size, 0] }))}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      <KeysText
+        label="Keys, × gravity"
+        keys={shot.gravityKeys}
+        onSet={(gravityKeys) => run(setShot('Key gravity', { gravityKeys }))}
+      />
+      <NumberRow
+        label="Air density"
+        unit="kg/m³"
+        value={shot.airDensity}
+        onSet={(airDensity) => run(setShot('Set air density', { airDensity }))}
+      />
+      <Colliders run={run} />
+      {ALL_UI.map(({ World: Own }, i) => Own && <Own key={i} run={run} />)}
+      <Forces run={run} />
+    </>
+  );
+}
