@@ -1,4 +1,4 @@
-import { memo, useCallback, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { partsInOrder, type Part } from '@oscillum/core/shot';
 import { C, THIN } from '../../../stage/pen';
 import { framesAt, type Picture } from '../../../sim/simulation';
@@ -291,6 +291,11 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [data, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
   );
+  // What was just made or chosen elsewhere is brought into sight.
+  const lane = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (chosen) lane.current?.scrollIntoView({ block: 'nearest' });
+  }, [chosen]);
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
     [dispatch, part.id],
@@ -303,7 +308,13 @@ const Lane = memo(function Lane({ part, picture }: LaneProps) {
     }
   };
   return (
-    <div className="lane" data-chosen={chosen} data-muted={part.muted} data-testid={`lane-${part.name}`}>
+    <div
+      ref={lane}
+      className="lane"
+      data-chosen={chosen}
+      data-muted={part.muted}
+      data-testid={`lane-${part.name}`}
+    >
       <div className="lane-head" onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}>
         <span className="dot" />
         <button
