@@ -1,6 +1,7 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { atRest, bounce, capstan, fastBall, incline, momentum } from './contactRows';
+import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
 import type { TruthRow } from './row';
 import { frameRates, freeLink, heavyTip, holdLink, jointCount, travel } from './rows';
@@ -34,6 +35,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...atRest(quick),
     ...fallInAir(),
     ...randomShots(quick),
+    ...pendulums(quick),
     ...(await sameBits()),
     ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
       row: Number(n),

@@ -2,13 +2,16 @@ import { z } from 'zod';
 import type { PartDocument } from '../model/part';
 import { ChainPart } from './chain/document';
 import { chainDocument } from './chain/rules';
+import { PendulumPart } from './pendulum/document';
+import { pendulumDocument } from './pendulum/rules';
 
 /** The documents of all kinds of part, by name: one line a kind in each of these two. */
 const DOCUMENTS = {
   chain: chainDocument,
+  pendulum: pendulumDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [ChainPart]);
+export const Part = z.discriminatedUnion('kind', [ChainPart, PendulumPart]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

@@ -1,10 +1,12 @@
 import type { KindName } from './documents';
 import { chainKind } from './chain/index';
+import { pendulumKind } from './pendulum/index';
 import type { PartKind } from './kind';
 
 /** All kinds of part, by name: one line a kind. */
 const KINDS = {
   chain: chainKind,
+  pendulum: pendulumKind,
 } satisfies Record<KindName, unknown>;
 
 /** What the core asks of a part, by its kind. */

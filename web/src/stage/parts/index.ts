@@ -1,10 +1,12 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainInk } from './chain/ink';
 import type { StagePart } from './kind';
+import { pendulumInk } from './pendulum/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
 const INK = {
   chain: chainInk,
+  pendulum: pendulumInk,
 } satisfies Record<KindName, unknown>;
 
-export const inkOf = (part: Part): StagePart => INK[part.kind];
+export const inkOf = (part: Part): StagePart => INK[part.kind] as StagePart;

@@ -1,12 +1,13 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainUi } from './chain';
 import type { PartUi } from './kind';
+import { pendulumUi } from './pendulum';
 
 /** How parts are shown, by kind: one line a kind. */
 const UI = {
   chain: chainUi,
+  pendulum: pendulumUi,
 } satisfies Record<KindName, unknown>;
 
 export const uiOf = (part: { readonly kind: KindName }): PartUi => UI[part.kind] as PartUi;
 export const ALL_UI = Object.values(UI) as unknown as readonly PartUi<Part>[];
-export type { PanelProps, PartUi } from './kind';
