@@ -91,6 +91,8 @@ export function makeWorld(
     forcesOn: (id) => forcesOn(shot, id),
   };
   const runs = makeRuns(shot, env, indices);
+  /** Runs that others may push: they have bodies. */
+  const pushable = runs.filter((r) => r.bodies.length > 0);
   const members = groups.map((g) => g.parts.map((i) => runs[indices.indexOf(i)]!));
   const gravity = new Float64Array(3);
   const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : () => 1;
@@ -121,7 +123,7 @@ export function makeWorld(
       if (anyFree) collideBodies(bodies, h);
       for (let i = 0; i < runs.length; i++) {
         runs[i]!.advance(row, share, frame);
-        for (let j = 0; j < runs.length; j++) runs[j]!.gather();
+        for (let j = 0; j < pushable.length; j++) pushable[j]!.gather();
       }
     },
     save: (g) => joined(moving(g)),
