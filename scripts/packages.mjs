@@ -50,7 +50,7 @@ function listFiles(folder) {
 
 /** Builds the demo files and the web application when a source has changed since. */
 export function ensureBuild() {
-  const sources = ['core', 'demo', 'web'].flatMap((d) => listFiles(join(ROOT, d)));
+  const sources = ['core', 'demo', 'player', 'web'].flatMap((d) => listFiles(join(ROOT, d)));
   const value = hashOf(
     [join(ROOT, 'package-lock.json'), ...sources]
       .map((f) => `${f} ${statSync(f).size} ${statSync(f).mtimeMs}`)

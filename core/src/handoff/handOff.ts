@@ -16,6 +16,7 @@ import {
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
+import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
 import { compareMotions, type Comparison } from './compare';
 import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
@@ -71,6 +72,17 @@ export const WITHIN = 1e-4;
 /** Share of the work that baking is. */
 const BAKING = 0.8;
 
+/** Throws OscillumError('bake.invalid') when a plan writes no file at all. */
+export function checkPlan({ formats }: Pick<HandOffPlan, 'formats'>): void {
+  if (formats.length === 0)
+    throw new OscillumError(
+      'bake.invalid',
+      'No kind of file is chosen, so nothing would be written',
+      'formats',
+      'Choose at least one.',
+    );
+}
+
 /** The clips that a plan bakes. */
 export function clipPlans(character: Character, shot: Shot, { bake, clips }: HandOffPlan): ClipPlan[] {
   if (clips) return planClips(character, shot, clips, bake);
@@ -89,6 +101,7 @@ export function* handOff(
   decoders: Decoders = {},
   pieces?: Pieces,
 ): Generator<number, HandedOff> {
+  checkPlan(plan);
   const { bake, clips: many, stem } = plan;
   const character = readContainer(container, decoders, { skeletonOnly: true });
   const run = bakeClips(container, character, clipPlans(character, shot, plan), pieces);

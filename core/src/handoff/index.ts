@@ -11,6 +11,7 @@ export {
 } from './files';
 export { measuredTable, motionTable, toCsv, type Table } from './table';
 export {
+  checkPlan,
   clipPlans,
   HAND_OFF_FORMATS,
   handOff,

@@ -94,6 +94,8 @@ export const Collider = z
       .default(null),
     friction: z.number().min(0).max(4).default(0.4),
     bounce: z.number().min(0).max(1).default(0),
+    /** The one it was mirrored from or to: its like on the other side of the body. */
+    twin: ColliderId.nullable().default(null),
   })
   .refine((c) => !c.free || (c.shape.kind !== 'ground' && c.shape.kind !== 'mesh'), {
     error: 'The ground and a mesh of the character cannot be free',

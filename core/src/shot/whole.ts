@@ -19,13 +19,18 @@ function isBroken(tuned: Tuned): boolean {
       const { colliders, parts } = documentOf(part).names(part);
       return colliders.some((id) => !there.colliders.has(id)) || parts.some((id) => !there.parts.has(id));
     }) ||
-    Object.values(tuned.forces).some((f) => f.parts !== 'all' && f.parts.some((id) => !there.parts.has(id)))
+    Object.values(tuned.forces).some(
+      (f) => f.parts !== 'all' && f.parts.some((id) => !there.parts.has(id)),
+    ) ||
+    Object.values(tuned.colliders).some((c) => c.twin !== null && !there.colliders.has(c.twin))
   );
 }
 
 function mend(tuned: Draft<Tuned>): void {
   const there = thereIn(tuned as Tuned);
   for (const part of Object.values(tuned.parts)) documentOf(part).mend(part, there);
+  for (const c of Object.values(tuned.colliders))
+    if (c.twin !== null && !there.colliders.has(c.twin)) c.twin = null;
   for (const force of Object.values(tuned.forces))
     force.parts = mendMinds(force.parts, there.parts) as typeof force.parts;
 }

@@ -4,6 +4,7 @@ import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'react-redux';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Character } from '@oscillum/core/character';
+import { OscillumError } from '@oscillum/core/model';
 import { asTaken, partsInOrder, type Shot } from '@oscillum/core/shot';
 import { call, CallError } from '../api/http';
 import { Simulation, WorkError } from '../sim/simulation';
@@ -61,7 +62,14 @@ function useShot(id: string): Loading {
     if (e instanceof CallError) setLoading({ at: 'failed', sentence: e.message, remedy: e.remedy });
     else if (e instanceof WorkError)
       setLoading({ at: 'failed', sentence: 'This character cannot be opened', remedy: e.trouble.sentence });
-    else throw e;
+    else if (e instanceof OscillumError)
+      setLoading({ at: 'failed', sentence: e.message, remedy: e.remedy || 'Go back to the Library.' });
+    else
+      setLoading({
+        at: 'failed',
+        sentence: 'This shot cannot be opened',
+        remedy: `${faultOf(e)} Reload the page, or go back to the Library.`,
+      });
   }, []);
   useEffect(() => {
     let gone = false;
@@ -161,6 +169,13 @@ function Desk({
       </div>
     </DeskContext.Provider>
   );
+}
+
+/** What is wrong, of an error that is none of ours: of an answer that does not fit its schema, its first fault. */
+function faultOf(e: unknown): string {
+  const issue = (e as { issues?: { message: string; path: PropertyKey[] }[] }).issues?.[0];
+  if (issue) return `${issue.message} (at ${issue.path.map(String).join('/')}).`;
+  return e instanceof Error ? e.message : String(e);
 }
 
 /** Simulates again whenever anything that moves has changed: at once, before the page is drawn anew. */

@@ -28,7 +28,7 @@ import {
   type ShotFeel,
 } from '@oscillum/core/measure';
 import { OscillumError, SETTING_GROUPS } from '@oscillum/core/model';
-import { isChain, applyPreset } from '@oscillum/core/chain';
+import { applyPreset, isChain, type ChainPart } from '@oscillum/core/chain';
 import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { layoutOf, packRows, type Columns, type Frames } from '@oscillum/core/frames';
@@ -75,6 +75,8 @@ let decoders: Decoders = {};
 let cache: TrackCache = {};
 /** The newest simulation asked for; older ones stop at their next look. */
 let newest = 0;
+/** The newest fit asked for. */
+let newestFit = 0;
 /** Time of the last run that came to its end. */
 let lastMs = Infinity;
 const cancelled = new Set<number>();
@@ -209,19 +211,23 @@ function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): v
   post({ kind: 'fitted colliders', job, colliders: fitColliders(character, metresPerUnit, upAxis, moved) });
 }
 
-function tryPresets({ job, shot, part, presets }: Extract<ToWorker, { kind: 'try presets' }>): void {
+async function tryPresets({
+  job,
+  shot,
+  part,
+  presets,
+}: Extract<ToWorker, { kind: 'try presets' }>): Promise<void> {
   if (!character) throw notOpen();
   const track = trackOf(character, shot, { ...cache });
   const chain = track.parts.findIndex((c) => c.layout.part.id === part);
   const own = shot.parts[part];
-  const curves =
-    chain < 0 || !isChain(own)
-      ? []
-      : presets.map((preset) => {
-          const tried = structuredClone(own);
-          applyPreset(tried, preset, SETTING_GROUPS);
-          return partFeel({ ...shot, parts: { ...shot.parts, [part]: tried } }, track, chain).curve;
-        });
+  const curves: Float64Array[] = [];
+  for (const preset of chain >= 0 && isChain(own) ? presets : []) {
+    await breathe();
+    const tried = structuredClone(own) as ChainPart;
+    applyPreset(tried, preset, SETTING_GROUPS);
+    curves.push(partFeel({ ...shot, parts: { ...shot.parts, [part]: tried } }, track, chain).curve);
+  }
   post({ kind: 'tried presets', job, curves });
 }
 
@@ -307,16 +313,21 @@ function bringMotion({ job, fileName, bytes }: Extract<ToWorker, { kind: 'apply 
   post({ kind: 'applied motion', job, ...applied, name: motion.name, duration }, [applied.bytes.buffer]);
 }
 
-function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): void {
+/** Part by part, so that other work is not held up and a newer asking ends an older one. */
+async function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): Promise<void> {
   if (!character) throw notOpen();
+  newestFit = job;
   // A copy of the cache: a run under way may be using what is in it.
   const track = trackOf(character, shot, { ...cache });
   const fits: Record<string, FittedFeel> = {};
-  track.parts.forEach(({ layout }, index) => {
+  for (const [index, { layout }] of track.parts.entries()) {
     const { id } = layout.part;
-    if (parts.includes(id)) fits[id] = fitPartFeel(shot, track, index, asked);
-  });
-  post({ kind: 'fitted feel', job, fits });
+    if (!parts.includes(id)) continue;
+    await breathe();
+    if (newestFit !== job) break;
+    fits[id] = fitPartFeel(shot, track, index, asked);
+  }
+  post({ kind: 'fitted feel', job, fits: newestFit === job ? fits : {} });
 }
 
 async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand off' }>): Promise<void> {
@@ -374,13 +385,13 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'simulate') await runSimulation(data);
     else if (data.kind === 'hand off') await runHandOff(data);
     else if (data.kind === 'fit colliders') fitBody(data);
-    else if (data.kind === 'try presets') tryPresets(data);
+    else if (data.kind === 'try presets') await tryPresets(data);
     else if (data.kind === 'simulate apart') await runApart(data);
     else if (data.kind === 'bake curves') await bakeCurves(data);
     else if (data.kind === 'find strands') findRows(data);
     else if (data.kind === 'add joints') jointMesh(data);
     else if (data.kind === 'apply motion') bringMotion(data);
-    else fitAsked(data);
+    else await fitAsked(data);
   };
   run().catch((e: unknown) => {
     const trouble =

@@ -3,6 +3,7 @@ import type { Character } from '@oscillum/core/character';
 import { Collider } from '@oscillum/core/model';
 import { asChain, makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot } from '@oscillum/core/shot';
+import { change } from './edits';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
 import { mirrorCollider, setTouch } from './touch';
@@ -87,5 +88,15 @@ describe('a mirrored collider', () => {
     expect(other!.r.map((x) => Number(x.toFixed(6)) + 0)).toEqual([0, 0, -0.707107, 0.707107]);
     run(mirrorCollider('ball', bird as Character));
     expect(found()).toHaveLength(1);
+  });
+  it('is known again by what it was mirrored from, not by its name', () => {
+    const { run, shot } = desk();
+    run(mirrorCollider('ball', bird as Character));
+    const id = shot().colliders['ball' as never]!.twin!;
+    run(change('Rename', (d) => void (d.colliders[id]!.name = 'Something else')));
+    const count = Object.keys(shot().colliders).length;
+    run(mirrorCollider('ball', bird as Character));
+    expect(Object.keys(shot().colliders)).toHaveLength(count);
+    expect(shot().colliders[id]!.name).toBe('Something else');
   });
 });

@@ -36,7 +36,7 @@ export function setTouch(
 
 /**
  * Puts the like of a collider on the other side of the body: mirrored across the middle of the character at rest, riding
- * the joint of the other side's name. One that is there already under the other side's name is put right.
+ * the joint of the other side's name. One that it was mirrored to before is put right.
  */
 export function mirrorCollider(id: string, character: Character): Thunk {
   return (dispatch, getState) => {
@@ -64,19 +64,29 @@ export function mirrorCollider(id: string, character: Character): Thunk {
     turn.set(turn.x, -turn.y, -turn.z, turn.w);
     const inverse = to.turn.clone().invert();
     const name = otherSide(c.name) ?? `${c.name}, other side`;
-    const there = Object.values(shot.colliders).find((x) => x.name === name);
+    // The one that was mirrored before, or one of its shape that rides the joint of the other side.
+    const rider = Object.values(shot.colliders).find(
+      (x) => node >= 0 && x.rides?.node === node && x.shape.kind === c.shape.kind && x.id !== c.id,
+    );
+    const there = (c.twin && shot.colliders[c.twin]) || rider;
     const fresh = there?.id ?? ColliderId.parse(`c${crypto.randomUUID().slice(0, 8)}`);
     const mirrored = Collider.parse({
       ...c,
       id: fresh,
-      name,
+      name: there?.name ?? name,
+      twin: c.id,
       order: there?.order ?? c.order + 0.5,
       rides,
       t: place.sub(to.place).applyQuaternion(inverse).toArray(),
       r: inverse.multiply(turn).normalize().toArray(),
       keys: [],
     });
-    dispatch(change('Mirror collider', (d) => void (d.colliders[fresh] = mirrored)));
+    dispatch(
+      change('Mirror collider', (d) => {
+        d.colliders[fresh] = mirrored;
+        d.colliders[c.id]!.twin = fresh;
+      }),
+    );
   };
 }
 

@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { checkBake, defaultBake, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
-import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
+import { checkPlan, HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
 import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../../sim/messages';
@@ -66,7 +66,7 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
   const start = async () => {
     const asked = unmuted(shot, parts);
     try {
-      if (choices.formats.length === 0) throw new Error('Choose at least one kind of file.');
+      checkPlan(plan);
       checkBake(
         asked,
         choices.clips

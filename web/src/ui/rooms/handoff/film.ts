@@ -150,13 +150,21 @@ async function encode(
     typeof VideoEncoder !== 'undefined' && (await VideoEncoder.isConfigSupported(config)).supported === true;
   if (!fine)
     throw new Error('This browser cannot encode a film of this size. Take PNG pictures, or another browser.');
-  const { ArrayBufferTarget, Muxer } = await import('webm-muxer');
-  const target = new ArrayBufferTarget();
-  const muxer = new Muxer({ target, video: { codec: 'V_VP9', width, height, frameRate: plan.fps } });
+  const { BufferTarget, EncodedPacket, EncodedVideoPacketSource, Output, WebMOutputFormat } =
+    await import('mediabunny');
+  const target = new BufferTarget();
+  const output = new Output({ format: new WebMOutputFormat(), target });
+  const source = new EncodedVideoPacketSource('vp9');
+  output.addVideoTrack(source, { frameRate: plan.fps });
   let failed: unknown = null;
+  const fail = (e: unknown): void => void (failed ??= e);
+  /** Packets go into the file one after another. */
+  let written = output.start();
   const encoder = new VideoEncoder({
-    output: (chunk, meta) => muxer.addVideoChunk(chunk, meta),
-    error: (e) => (failed = e),
+    output: (chunk, meta) => {
+      written = written.then(() => source.add(EncodedPacket.fromEncodedChunk(chunk), meta)).catch(fail);
+    },
+    error: fail,
   });
   try {
     encoder.configure(config);
@@ -174,9 +182,10 @@ async function encode(
       if (!(await look(f - plan.first + 1, count))) return null;
     }
     await encoder.flush();
+    await written;
     if (failed) throw failed;
-    muxer.finalize();
-    return { name: `${plan.name}.webm`, type: 'video/webm', bytes: new Uint8Array(target.buffer) };
+    await output.finalize();
+    return { name: `${plan.name}.webm`, type: 'video/webm', bytes: new Uint8Array(target.buffer!) };
   } finally {
     if (encoder.state !== 'closed') encoder.close();
   }
