@@ -105,3 +105,16 @@ it('writes a run over frames that are not shown any more, never over those that 
   expect(arrays.size).toBeLessThanOrEqual(4);
   simulation.close();
 });
+
+it('a worker that stops ends what was asked of it with a sentence, and says so of the shot', async () => {
+  const simulation = new Simulation(2);
+  const [first] = Answering.all as [Answering & { onerror?: (e: { message: string }) => void }];
+  const asked = simulation.fitColliders({ parts: {} } as Shot);
+  first.onerror!({ message: 'out of memory' });
+  await expect(asked).rejects.toThrow(/has stopped \(out of memory\)\. Reload the page/);
+  simulation.simulate({ parts: {} } as Shot);
+  first.onerror!({ message: '' });
+  expect(simulation['latest'].trouble?.code).toBe('worker.lost');
+  expect(simulation['latest'].running).toBe(false);
+  simulation.close();
+});

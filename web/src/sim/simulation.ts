@@ -85,7 +85,12 @@ export class Simulation {
   private readonly listeners = new Set<() => void>();
   private readonly jobs = new Map<
     number,
-    { resolve: (m: FromWorker) => void; reject: (e: WorkError) => void; progress?: (share: number) => void }
+    {
+      worker: number;
+      resolve: (m: FromWorker) => void;
+      reject: (e: WorkError) => void;
+      progress?: (share: number) => void;
+    }
   >();
   private lastJob = 0;
   private current = 0;
@@ -106,6 +111,7 @@ export class Simulation {
     this.workers = Array.from({ length: workers }, (_, k) => {
       const worker = new Worker(new URL('./simulation.worker.ts', import.meta.url), { type: 'module' });
       worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data, k);
+      worker.onerror = (e) => this.died(k, e.message);
       return worker;
     });
   }
@@ -272,9 +278,24 @@ export class Simulation {
   ): Promise<FromWorker> {
     const job = ++this.lastJob;
     return new Promise((resolve, reject) => {
-      this.jobs.set(job, { resolve, reject, progress });
+      this.jobs.set(job, { worker, resolve, reject, progress });
       this.send(make(job), worker);
     });
+  }
+
+  /** A worker that stopped answers nothing any more: what was asked of it ends with a sentence. */
+  private died(worker: number, why: string): void {
+    const trouble: Trouble = {
+      code: 'worker.lost',
+      sentence: `A part of the page that simulates has stopped${why ? ` (${why})` : ''}. Reload the page; your work is saved.`,
+    };
+    for (const [job, asked] of this.jobs)
+      if (asked.worker === worker) {
+        this.jobs.delete(job);
+        asked.reject(new WorkError(trouble));
+      }
+    clearTimeout(this.slow);
+    this.set({ ...this.latest, running: false, trouble });
   }
 
   /** Tells listeners at most once a drawn frame: rows may come faster than they can be shown. */

@@ -331,7 +331,7 @@ async function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: '
 }
 
 async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand off' }>): Promise<void> {
-  if (!container) return;
+  if (!container) throw notOpen();
   const run = handOff(container, shot, plan, decoders);
   let slice = performance.now();
   const look = async (share: number) => {
