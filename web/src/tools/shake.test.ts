@@ -24,6 +24,7 @@ beforeEach(() => {
     d.parts['tail' as never] = makeChainPart({ id: 'tail', name: 'Tail', joints });
   }).shot;
   store.dispatch(shotSlice.actions.opened({ id: 's', shot, revision: 0, pending: [], save: 'saved' }));
+  store.dispatch(viewSlice.actions.shaken(null));
   store.dispatch(viewSlice.actions.shakingSet(true));
 });
 afterEach(() => {

@@ -9,6 +9,7 @@ import {
   unaryMinusDependencies,
   unaryPlusDependencies,
   unitDependencies,
+  type FactoryFunctionMap,
 } from 'mathjs';
 
 const math = create({
@@ -21,7 +22,7 @@ const math = create({
   unaryMinusDependencies,
   unaryPlusDependencies,
   unitDependencies,
-});
+} as FactoryFunctionMap);
 
 /** Our units as the arithmetic knows them; the others are ratios or counts, and what is typed of them is left out. */
 const KNOWN: Record<string, string> = {
