@@ -48,7 +48,13 @@ module.exports = {
       name: 'web-not-server',
       severity: 'error',
       from: { path: '^web/' },
-      to: { path: '^(server|demo|cli)/' },
+      to: { path: '^(server|cli)/' },
+    },
+    {
+      name: 'web-ships-without-the-demo',
+      severity: 'error',
+      from: { path: '^web/', pathNot: '\\.test\\.tsx?$' },
+      to: { path: '^demo/' },
     },
     { name: 'server-not-web', severity: 'error', from: { path: '^server/' }, to: { path: '^(web|cli)/' } },
     {

@@ -1,6 +1,7 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
-import { atRest, bounce, capstan, fastBall, incline, momentum } from './contactRows';
+import { bounce, fastBall, incline, momentum } from './contactRows';
+import { atRest, capstan } from './restRows';
 import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
 import type { TruthRow } from './row';

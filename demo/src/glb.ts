@@ -1,5 +1,5 @@
 import { Document, NodeIO, type Material } from '@gltf-transform/core';
-import type { NamedMesh } from './brindle';
+import type { NamedMesh } from './brindleMeshes';
 import { FPS, type DemoClip } from './clips';
 import { NO_TURN, type Rig } from './rig';
 import { sub } from './shape';

@@ -1,4 +1,4 @@
-import type { NamedMesh } from './brindle';
+import type { NamedMesh } from './brindleMeshes';
 import type { DemoClip } from './clips';
 import { euler, Rig } from './rig';
 import { add, curve, ink, mix, Sculpt, smooth, type V3 } from './shape';

@@ -40,8 +40,7 @@ import {
   type Share,
   type TrackCache,
 } from '@oscillum/core/simulate';
-import dracoEncoderWasm from 'draco3dgltf/draco_encoder.wasm?url&no-inline';
-import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url&no-inline';
+import { dracoDecoder, dracoEncoder, loadDecoders } from './decoders';
 import type { FromWorker, ToWorker } from './messages';
 
 /** How long to work before looking whether a newer edit has come. */
@@ -93,26 +92,6 @@ const breathe = (): Promise<void> =>
   scheduler
     ? scheduler.postTask(() => undefined, { priority: 'background' })
     : new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
-
-async function dracoDecoder(): Promise<unknown> {
-  const { default: create } = await import('draco3dgltf/draco_decoder_gltf_nodejs.js');
-  return create({ wasmBinary: await (await fetch(dracoWasm)).arrayBuffer() });
-}
-
-async function dracoEncoder(): Promise<unknown> {
-  const { default: create } = await import('draco3dgltf/draco_encoder_gltf_nodejs.js');
-  return create({ wasmBinary: await (await fetch(dracoEncoderWasm)).arrayBuffer() });
-}
-
-async function loadDecoders(json: { extensionsUsed?: string[] | undefined }): Promise<Decoders> {
-  const used = json.extensionsUsed ?? [];
-  const out: Decoders = {};
-  if (used.some((e) => e.includes('meshopt'))) out.meshopt = await loadMeshopt();
-  if (used.includes('KHR_draco_mesh_compression')) {
-    out.draco = (await dracoDecoder()) as NonNullable<Decoders['draco']>;
-  }
-  return out;
-}
 
 /** A clock that all workers share, ms. */
 const clock = () => performance.timeOrigin + performance.now();

@@ -1,6 +1,6 @@
 import { alongPath } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
-import { framesAt } from '../sim/simulation';
+import { framesAt } from '../sim/picture';
 import { drawForces } from './air';
 import { inkOf } from './parts';
 import { colliderOutlines, rowNow } from './outlines';

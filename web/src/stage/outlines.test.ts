@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { Collider } from '@oscillum/core/model';
-import { NOTHING } from '../sim/simulation';
+import { NOTHING } from '../sim/picture';
 import { colliderOutlines } from './outlines';
 import type { InkScene } from './pen';
 

@@ -1,7 +1,7 @@
 import { quatRotate } from '@oscillum/core/math';
 import type { Collider } from '@oscillum/core/model';
 import type { Frames } from '@oscillum/core/frames';
-import { framesAt } from '../sim/simulation';
+import { framesAt } from '../sim/picture';
 import type { InkScene } from './pen';
 
 /** Row of the frame that is shown, and the frames that hold it. */

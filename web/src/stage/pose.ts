@@ -3,7 +3,7 @@ import { makeSource, type ClipSource } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
 import type { Frames } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
-import { framesAt, type Picture } from '../sim/simulation';
+import { framesAt, type Picture } from '../sim/picture';
 
 /** World matrices of a frame, as the source has them and as simulated. Rewritten by each call of `show`. */
 export interface Posed {

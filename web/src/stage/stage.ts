@@ -1,6 +1,6 @@
 import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { ballRound, Cameras, type CameraPlace, type Side } from './cameras';
 import { Figure } from './figure';
 import { Ground } from './ground';
 import { drawHandles, handlesOf, type Handle } from './handles';
@@ -11,39 +11,19 @@ import type { InkScene } from './pen';
 import { FigurePose, type Posed } from './pose';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
 
-export type Side = 'side' | 'front' | 'three-quarter' | 'top';
-
-const DIRECTIONS: Record<Side, [number, number, number]> = {
-  side: [1, 0.12, 0.001],
-  front: [0, 0.12, 1],
-  'three-quarter': [0.75, 0.28, 0.75],
-  top: [0.001, 1, 0],
-};
 const DIM = 0.85;
-
-/** Where a camera stands and looks. */
-export interface CameraPlace {
-  readonly target: THREE.Vector3;
-  readonly at: THREE.Vector3;
-  readonly zoom: number;
-}
 
 /** The paper stage: a WebGL canvas for the figure and a flat one over it for everything drawn in ink. */
 export class Stage {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly scene = new THREE.Scene();
-  private readonly perspective = new THREE.PerspectiveCamera(28, 1, 0.01, 1000);
-  private readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.01, 1000);
-  private camera: THREE.PerspectiveCamera | THREE.OrthographicCamera = this.perspective;
-  private readonly controls: OrbitControls;
+  private readonly cameras: Cameras;
   private readonly overlay: HTMLCanvasElement;
   private figure: Figure | null = null;
   private figurePose: FigurePose | null = null;
   /** For the pose on other frames than the one shown. */
   private otherPose: FigurePose | null = null;
   private besidePose: FigurePose | null = null;
-  /** Where the figure stood when the camera last went along with it. */
-  private followed: THREE.Vector3 | null = null;
   private view: StageView | null = null;
   private asked = 0;
   private width = 1;
@@ -73,13 +53,7 @@ export class Stage {
     const sun = new THREE.DirectionalLight(0xffffff, 1.3 * DIM);
     sun.position.set(2, 4, 3);
     this.scene.add(sun, this.ground.lines);
-    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
-    this.controls.addEventListener('change', () => this.invalidate());
-    this.controls.mouseButtons = {
-      LEFT: THREE.MOUSE.ROTATE,
-      MIDDLE: THREE.MOUSE.PAN,
-      RIGHT: THREE.MOUSE.PAN,
-    };
+    this.cameras = new Cameras(this.renderer.domElement, () => this.invalidate());
     this.resizer = new ResizeObserver(() => this.resize());
     this.resizer.observe(host);
     this.resize();
@@ -124,89 +98,20 @@ export class Stage {
     if (!this.figurePose || !this.view) return;
     const { simulated } = this.figurePose.show(this.view.shot, this.view.picture, this.view.frame);
     const sphere = nodes.length > 0 ? ballRound(simulated, nodes) : this.ballOf(simulated, this.figurePose);
-    const radius = Math.max(sphere.radius, 1e-3) * 0.9;
-    const direction = side
-      ? new THREE.Vector3(...DIRECTIONS[side]).normalize()
-      : this.camera.position.clone().sub(this.controls.target).normalize();
-    if (direction.lengthSq() < 0.5) direction.set(...DIRECTIONS['three-quarter']).normalize();
-    const { fov, aspect } = this.perspective;
-    const distance = radius / (Math.sin((fov * Math.PI) / 360) * Math.min(1, aspect));
-    this.controls.target.copy(sphere.center);
-    this.parallel.zoom = 1;
-    for (const camera of [this.perspective, this.parallel]) {
-      camera.position.copy(sphere.center).addScaledVector(direction, distance);
-      camera.near = distance / 100;
-      camera.far = distance * 100;
-    }
-    this.fitCameras();
-    this.controls.update();
+    this.cameras.lookAt(sphere, side);
     this.framed = true;
-    this.followed = null;
     this.invalidate();
   }
 
   /** Where the camera stands, to come back to, and how large the stage is, px. */
   place(): CameraPlace & { readonly width: number; readonly height: number } {
-    return {
-      target: this.controls.target.clone(),
-      at: this.camera.position.clone(),
-      zoom: this.parallel.zoom,
-      width: this.width,
-      height: this.height,
-    };
+    return { ...this.cameras.place(), width: this.width, height: this.height };
   }
 
-  lookFrom({ target, at, zoom }: CameraPlace): void {
-    this.controls.target.copy(target);
-    for (const camera of [this.perspective, this.parallel]) camera.position.copy(at);
-    this.parallel.zoom = zoom;
-    this.fitCameras();
-    this.controls.update();
-    this.followed = null;
+  lookFrom(place: CameraPlace): void {
+    this.cameras.lookFrom(place);
     this.framed = true;
     this.invalidate();
-  }
-
-  /** Both cameras show as much at the target as the perspective one's distance gives. */
-  private fitCameras(): void {
-    const { perspective, parallel } = this;
-    const distance = this.camera.position.distanceTo(this.controls.target);
-    const half = Math.tan((perspective.fov * Math.PI) / 360) * distance;
-    perspective.aspect = this.width / this.height;
-    Object.assign(parallel, { top: half, bottom: -half });
-    Object.assign(parallel, { left: -half * perspective.aspect, right: half * perspective.aspect });
-    perspective.updateProjectionMatrix();
-    parallel.updateProjectionMatrix();
-  }
-
-  /** With perspective or without, looking at the same from the same side. */
-  private lookFlat(flat: boolean): void {
-    const next = flat ? this.parallel : this.perspective;
-    if (next === this.camera) return;
-    const { target } = this.controls;
-    const direction = this.camera.position.clone().sub(target);
-    // A parallel camera comes nearer by its zoom, the other by its distance.
-    const distance = flat ? direction.length() : direction.length() / this.parallel.zoom;
-    next.position.copy(target).addScaledVector(direction.normalize(), distance);
-    next.near = distance / 100;
-    next.far = distance * 100;
-    this.camera = next;
-    this.parallel.zoom = 1;
-    this.controls.object = next;
-    this.fitCameras();
-    this.controls.update();
-  }
-
-  /** Takes the camera along with the figure's first joint. */
-  private goAlong(source: Float64Array, { character }: FigurePose): void {
-    const place = new THREE.Vector3().fromArray(source, 16 * (character.joints[0] ?? 0) + 12);
-    if (this.followed) {
-      const way = place.clone().sub(this.followed);
-      this.controls.target.add(way);
-      this.camera.position.add(way);
-      this.controls.update();
-    }
-    this.followed = place;
   }
 
   /** A ball round the figure in a pose. */
@@ -252,7 +157,7 @@ export class Stage {
   /** The same through any place. */
   planeAt(through: THREE.Vector3): (clientX: number, clientY: number) => [number, number, number] {
     const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(
-      this.camera.getWorldDirection(new THREE.Vector3()),
+      this.cameras.camera.getWorldDirection(new THREE.Vector3()),
       through,
     );
     const ray = new THREE.Raycaster();
@@ -262,7 +167,7 @@ export class Stage {
         ((clientX - r.left) / r.width) * 2 - 1,
         1 - ((clientY - r.top) / r.height) * 2,
       );
-      ray.setFromCamera(at, this.camera);
+      ray.setFromCamera(at, this.cameras.camera);
       return (ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? through).toArray();
     };
   }
@@ -275,7 +180,7 @@ export class Stage {
       ((clientX - r.left) / r.width) * 2 - 1,
       1 - ((clientY - r.top) / r.height) * 2,
     );
-    ray.setFromCamera(at, this.camera);
+    ray.setFromCamera(at, this.cameras.camera);
     return this.figure?.vertexAt(ray, node) ?? null;
   }
 
@@ -343,7 +248,7 @@ export class Stage {
   dispose(): void {
     cancelAnimationFrame(this.asked);
     this.resizer.disconnect();
-    this.controls.dispose();
+    this.cameras.dispose();
     this.figure?.dispose();
     this.ground.dispose();
     this.renderer.dispose();
@@ -357,11 +262,12 @@ export class Stage {
 
   /** Whether the figure has to be drawn anew: a joint, a morph or the camera has moved, or the picture is not of it. */
   private moved({ simulated: world, morphs }: Posed, figure: Figure): boolean {
-    this.camera.updateMatrixWorld();
+    const { camera } = this.cameras;
+    camera.updateMatrixWorld();
     const { drawn } = this;
     const look = [
-      ...this.camera.matrixWorld.elements,
-      ...this.camera.projectionMatrix.elements,
+      ...camera.matrixWorld.elements,
+      ...camera.projectionMatrix.elements,
       ...[...morphs.values()].flatMap((w) => Array.from(w)),
     ];
     const same =
@@ -382,7 +288,7 @@ export class Stage {
     const ratio = this.renderer.getPixelRatio();
     this.overlay.width = w * ratio;
     this.overlay.height = h * ratio;
-    this.fitCameras();
+    this.cameras.fit(w, h);
     this.figure?.resize(w, h);
     this.invalidate();
   }
@@ -396,18 +302,18 @@ export class Stage {
     }
     if (!this.framed) this.frame('three-quarter');
     const posed = figurePose.show(view.shot, view.picture, view.frame);
-    this.lookFlat(view.flat);
-    if (view.follow) this.goAlong(posed.source, figurePose);
-    else this.followed = null;
+    this.cameras.lookFlat(view.flat);
+    const first = figurePose.character.joints[0] ?? 0;
+    this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);
     if (this.moved(posed, figure)) {
       figure.pose(posed.simulated, posed.morphs);
       this.ground.follow(figurePose.character, posed.source);
-      this.renderer.render(this.scene, this.camera);
+      this.renderer.render(this.scene, this.cameras.camera);
     }
     const { width, height } = this;
     const matrix = new THREE.Matrix4().multiplyMatrices(
-      this.camera.projectionMatrix,
-      this.camera.matrixWorldInverse,
+      this.cameras.camera.projectionMatrix,
+      this.cameras.camera.matrixWorldInverse,
     ).elements;
     const project: InkScene['project'] = (a, i) => {
       const x = a[i]!,
@@ -425,7 +331,7 @@ export class Stage {
       ? this.besidePose!.show(view.beside.shot, view.beside.picture, view.frame).simulated
       : null;
     const [right, toward] = [0, 2].map((c) =>
-      new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, c),
+      new THREE.Vector3().setFromMatrixColumn(this.cameras.camera.matrixWorld, c),
     ) as [THREE.Vector3, THREE.Vector3];
     this.inkScene = {
       view,
@@ -464,12 +370,4 @@ export class Stage {
     dataset.drawnRun = String(picture.version);
     dataset.drawnWhole = String(!picture.running);
   }
-}
-
-/** A ball round some joints in a pose. */
-function ballRound(world: Float64Array, nodes: readonly number[]): THREE.Sphere {
-  const points = nodes.map((n) => new THREE.Vector3().fromArray(world, 16 * n + 12));
-  const ball = new THREE.Sphere().setFromPoints(points);
-  ball.radius = Math.max(1.2 * ball.radius, 1e-3);
-  return ball;
 }

@@ -3,7 +3,7 @@ import { PartId } from '@oscillum/core/model';
 import { asChain, makeChainPart } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import type { Frames } from '@oscillum/core/frames';
-import { NOTHING } from '../sim/simulation';
+import { NOTHING } from '../sim/picture';
 import { drawsSame, hasDrawn, lastDrawn, TRAIL, type StageView } from './view';
 
 const id = PartId.parse('tail');

@@ -1,7 +1,7 @@
 import { inkOf } from './parts';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/shot';
-import type { Picture } from '../sim/simulation';
+import type { Picture } from '../sim/picture';
 
 /** A thing of the shot that is worked on: it has handles on the stage. */
 export interface Thing {

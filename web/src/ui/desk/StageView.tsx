@@ -1,8 +1,9 @@
 import { Popover } from '@mantine/core';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { asTaken, type Take } from '@oscillum/core/shot';
-import { NOTHING, type Picture } from '../../sim/simulation';
-import { Stage, type Side } from '../../stage/stage';
+import { NOTHING, type Picture } from '../../sim/picture';
+import { Stage } from '../../stage/stage';
+import type { Side } from '../../stage/cameras';
 import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice, type Switch, type ViewSlice } from '../../state/view';

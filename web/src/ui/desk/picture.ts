@@ -12,7 +12,8 @@ import {
 } from '@oscillum/core/refine';
 import { emptyFrames, type Frames, type FramesLayout } from '@oscillum/core/frames';
 import type { BakedClip } from '@oscillum/core/gltf';
-import { NOTHING, type Picture, type Simulation } from '../../sim/simulation';
+import type { Simulation } from '../../sim/simulation';
+import { NOTHING, type Picture } from '../../sim/picture';
 
 /** Curves as the stage shows them: every joint they move, on every frame. */
 export interface Pictured {

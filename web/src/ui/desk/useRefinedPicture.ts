@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { isRefined } from '@oscillum/core/refine';
-import type { Picture } from '../../sim/simulation';
+import type { Picture } from '../../sim/picture';
 import { useAppSelector } from '../../state/store';
 import { useDesk } from '../kit/desk';
 import { refinedPicture } from './picture';

@@ -1,6 +1,7 @@
 import { createContext, useContext, useSyncExternalStore } from 'react';
 import type { Character } from '@oscillum/core/character';
-import type { Picture, Simulation } from '../../sim/simulation';
+import type { Simulation } from '../../sim/simulation';
+import type { Picture } from '../../sim/picture';
 import type { Stage } from '../../stage/stage';
 
 /** What the rooms of one open shot share beside the store. */

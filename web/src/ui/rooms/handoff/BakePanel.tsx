@@ -4,7 +4,7 @@ import { checkPlan, HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
 import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../../sim/messages';
-import type { Picture } from '../../../sim/simulation';
+import type { Picture } from '../../../sim/picture';
 import { WorkError } from '../../../sim/simulation';
 import { chooseKeys } from '../../../state/refine';
 import { sentenceOf, setMuted } from '../../../state/edits';

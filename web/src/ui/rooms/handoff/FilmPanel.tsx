@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import type { FilmRequest } from '@oscillum/core/contract';
 import { call } from '../../../api/http';
-import type { Picture } from '../../../sim/simulation';
+import type { Picture } from '../../../sim/picture';
 import { useAppSelector } from '../../../state/store';
 import { SWITCHES } from '../../../state/view';
 import { useDesk } from '../../kit/desk';

@@ -1,11 +1,12 @@
 import { zipSync } from 'fflate';
 import type { FilmRequest } from '@oscillum/core/contract';
 import type { Shot } from '@oscillum/core/shot';
-import type { Picture } from '../../../sim/simulation';
+import type { Picture } from '../../../sim/picture';
 import type { ViewSlice } from '../../../state/view';
 import { viewed } from '../../desk/StageView';
 import type { StageView } from '../../../stage/view';
-import type { Side, Stage } from '../../../stage/stage';
+import type { Stage } from '../../../stage/stage';
+import type { Side } from '../../../stage/cameras';
 
 /** A film, pictures, a contact sheet of frames, or an animated one of four views. */
 export type FilmKind = FilmRequest['kind'];

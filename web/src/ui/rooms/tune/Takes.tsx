@@ -1,5 +1,5 @@
 import { partsInOrder, type Take, type TakeMeasure } from '@oscillum/core/shot';
-import type { Picture } from '../../../sim/simulation';
+import type { Picture } from '../../../sim/picture';
 import { changeTake, keepTake, removeTake, returnToTake } from '../../../state/takes';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';

@@ -1,0 +1,134 @@
+import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
+import type { Part } from '@oscillum/core/shot';
+import type { Picture } from '../../../sim/picture';
+import { sentenceOf, setMuted } from '../../../state/edits';
+import { useAppDispatch, useAppSelector } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { Drawn, Playhead, useScrub, useShotTime, useSpan } from '../../desk/Time';
+import { sayTrouble } from '../../kit/say';
+import { uiOf } from '../../parts';
+import { drawLane, laneData } from './laneDrawing';
+import { useMarkDrag } from './laneMarks';
+
+interface LaneProps {
+  part: Part;
+  picture: Picture;
+}
+
+/** Of the settings a lane shows the mix alone. */
+const sameLane = (a: LaneProps, b: LaneProps): boolean =>
+  a.picture === b.picture &&
+  a.part.settings.mix === b.part.settings.mix &&
+  (Object.keys(a.part) as (keyof Part)[]).every((k) => k === 'settings' || a.part[k] === b.part[k]);
+
+/** One part on the shared ruler. */
+export const Lane = memo(function Lane({ part, picture }: LaneProps) {
+  const dispatch = useAppDispatch();
+  const chosen = useAppSelector((s) => s.view.parts.includes(part.id));
+  const { range, preRoll } = useShotTime();
+  const { from, to } = useSpan();
+  const scrub = useScrub();
+  const data = useMemo(
+    () => (part.muted ? null : laneData(picture, part.id)),
+    [picture, part.id, part.muted],
+  );
+  const troubles = useMemo(
+    () => (picture.advice?.diagnoses ?? []).filter((d) => d.partId === part.id).map((d) => d.frames),
+    [picture.advice, part.id],
+  );
+  const alone = useAppSelector((s) => (s.view.solo.length === 0 ? null : s.view.solo.includes(part.id)));
+  const night = useAppSelector((s) => s.view.night);
+  const marks = useMarkDrag(part, scrub);
+  const chosenMarks = useAppSelector((s) => s.view.marks);
+  const picked = useMemo(
+    () => chosenMarks.filter((m) => m.part === part.id).map((m) => m.frame),
+    [chosenMarks, part.id],
+  );
+  const { first } = range;
+  const { anchors, keys } = part;
+  const { full } = uiOf(part);
+
+  const draw = useCallback(
+    (g: CanvasRenderingContext2D, w: number, h: number) => {
+      drawLane(g, w, h, { part, data, first, preRoll, from, to, picked, troubles, full });
+    },
+    // Night and day draw in other inks.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [data, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
+  );
+  // What was just made or chosen elsewhere is brought into sight.
+  const lane = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (chosen) lane.current?.scrollIntoView({ block: 'nearest' });
+  }, [chosen]);
+  const select = useCallback(
+    (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
+    [dispatch, part.id],
+  );
+  const mute = () => {
+    try {
+      dispatch(setMuted([part.id], !part.muted));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  return (
+    <div
+      ref={lane}
+      className="lane"
+      data-chosen={chosen}
+      data-muted={part.muted}
+      data-testid={`lane-${part.name}`}
+    >
+      <div className="lane-head" onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}>
+        <span className="dot" />
+        <button
+          className="name"
+          aria-pressed={chosen}
+          aria-label={`Select ${part.name}`}
+          onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
+        >
+          <b>{part.name}</b>
+          <span data-testid="lane-numbers">
+            {part.muted
+              ? part.bakedInto !== null
+                ? 'muted: baked already'
+                : 'muted'
+              : alone === false
+                ? 'waits: another is alone'
+                : data
+                  ? uiOf(part).laneText(data.most, data.tip)
+                  : '…'}
+          </span>
+        </button>
+        <button
+          className="mini"
+          aria-pressed={part.muted}
+          aria-label={`${part.muted ? 'Unmute' : 'Mute'} ${part.name}`}
+          title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
+          onClick={(e) => (e.stopPropagation(), mute())}
+        >
+          m
+        </button>
+        <button
+          className="mini"
+          aria-pressed={alone === true}
+          aria-label={`${alone ? 'Not only' : 'Only'} ${part.name}`}
+          title="Look at this one alone: the others follow their source meanwhile"
+          onClick={(e) => (e.stopPropagation(), dispatch(viewSlice.actions.soloed(part.id)))}
+        >
+          o
+        </button>
+        {part.settings.mix < 100 && !part.keys.mix?.length && (
+          <span className="muted" style={{ fontSize: 11 }} title="Mix">
+            {Number(part.settings.mix.toFixed(0))}%
+          </span>
+        )}
+      </div>
+      <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
+        <Drawn draw={draw} />
+        <Playhead />
+      </div>
+    </div>
+  );
+}, sameLane);

@@ -1,0 +1,147 @@
+import type { PartBase } from '@oscillum/core/model';
+import { framesAt, type Picture } from '../../../sim/picture';
+import { C, THIN } from '../../../stage/pen';
+import { keyedFrames } from '../../../state/lanes';
+
+export interface LaneData {
+  /** Degrees by frame of the range; NaN where nothing is known. */
+  stray: Float32Array;
+  /** Links that press on something, by frame. */
+  contacts: Uint16Array;
+  /** How many frames from the first are of the present settings. */
+  fresh: number;
+  most: number;
+  tip: number;
+}
+
+export function laneData(picture: Picture, partId: string): LaneData | null {
+  const { frames } = picture;
+  const c = frames?.parts.findIndex((x) => x.partId === partId) ?? -1;
+  if (!frames || c < 0) return null;
+  const stray = new Float32Array(frames.count).fill(NaN);
+  const contacts = new Uint16Array(frames.count);
+  let most = 0;
+  let tip = 0;
+  for (let f = 0; f < frames.count; f++) {
+    const rows = framesAt(picture, f);
+    if (!rows) continue;
+    stray[f] = rows.stray[f * rows.parts.length + c]!;
+    contacts[f] = rows.contacts[f * rows.parts.length + c]!;
+    most = Math.max(most, stray[f]!);
+    tip = Math.max(tip, rows.tipStray[f * rows.parts.length + c]!);
+  }
+  return { stray, contacts, fresh: frames.done, most, tip };
+}
+
+/** What is drawn in a lane. */
+export interface LaneDrawing {
+  readonly part: Pick<PartBase, 'anchors' | 'keys'>;
+  readonly data: LaneData | null;
+  /** First frame of the range, frames before it, and the frames at both ends of the lane. */
+  readonly first: number;
+  readonly preRoll: number;
+  readonly from: number;
+  readonly to: number;
+  /** Frames of the marks that are chosen, and spans of frames with trouble. */
+  readonly picked: readonly number[];
+  readonly troubles: readonly (readonly [number, number])[];
+  /** What the part strays by at the top, at least. */
+  readonly full: number;
+}
+
+/** Draws a lane: how far the part strays, its contacts, anchor poses, keys and troubles; what is stale is hatched. */
+export function drawLane(
+  g: CanvasRenderingContext2D,
+  w: number,
+  h: number,
+  { part, data, first, preRoll, from, to, picked, troubles, full }: LaneDrawing,
+): void {
+  const at = (f: number) => (f - from) / (to - from);
+  g.clearRect(0, 0, w, h);
+  if (preRoll > 0) {
+    g.fillStyle = C.preroll;
+    g.fillRect(0, 0, at(first) * w, h);
+  }
+  if (!data) return;
+  const top = Math.max(full, data.most * 1.08);
+  const x = (f: number) => at(first + f) * w;
+  const y = (v: number) => h - 3 - (Math.min(v, top) / top) * (h - 8);
+  const path = new Path2D();
+  let open = false;
+  data.stray.forEach((v, f) => {
+    if (Number.isNaN(v)) return;
+    if (open) path.lineTo(x(f), y(v));
+    else path.moveTo(x(f), y(v));
+    open = true;
+  });
+  const area = new Path2D(path);
+  area.lineTo(x(data.stray.length - 1), h);
+  area.lineTo(x(0), h);
+  g.fillStyle = g.strokeStyle = C.verdigris;
+  g.globalAlpha = 0.16;
+  g.fill(area);
+  g.globalAlpha = 1;
+  g.lineWidth = THIN;
+  g.stroke(path);
+  g.fillStyle = C.madder;
+  // Contacts on frames that follow one another are one bar.
+  for (let f = 0, since = -1; f <= data.contacts.length; f++) {
+    const presses = f < data.contacts.length && data.contacts[f]! > 0;
+    if (presses && since < 0) since = f;
+    if (presses || since < 0) continue;
+    g.fillRect(x(since) - 1, h - 4, x(f - 1) - x(since) + 2, 4);
+    since = -1;
+  }
+  for (const a of part.anchors)
+    anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
+  for (const f of keyedFrames(part.keys)) keyMark(g, at(f) * w, h);
+  g.strokeStyle = C.ink;
+  g.lineWidth = 1.5;
+  for (const f of picked) g.strokeRect(at(f) * w - 6, 2, 12, h - 4);
+  g.fillStyle = C.madder;
+  for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
+  if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
+}
+
+/** An anchor pose: a line, and the ease to either side of it. */
+function anchorMark(g: CanvasRenderingContext2D, x: number, from: number, to: number, h: number): void {
+  g.fillStyle = C.ochre;
+  g.globalAlpha = 0.25;
+  g.beginPath();
+  g.moveTo(from, h);
+  g.quadraticCurveTo(x, h, x, 6);
+  g.quadraticCurveTo(x, h, to, h);
+  g.fill();
+  g.globalAlpha = 1;
+  g.fillRect(x - 1, 4, 2, h - 4);
+}
+
+function keyMark(g: CanvasRenderingContext2D, x: number, h: number): void {
+  g.fillStyle = C.plum;
+  g.beginPath();
+  g.moveTo(x, h - 10);
+  g.lineTo(x + 4, h - 6);
+  g.lineTo(x, h - 2);
+  g.lineTo(x - 4, h - 6);
+  g.fill();
+}
+
+function hatch(g: CanvasRenderingContext2D, from: number, to: number, h: number): void {
+  g.save();
+  g.beginPath();
+  g.rect(from, 0, to - from, h);
+  g.clip();
+  g.globalAlpha = 0.6;
+  g.fillStyle = C.sheet;
+  g.fillRect(from, 0, to - from, h);
+  g.globalAlpha = 0.45;
+  g.strokeStyle = C.line;
+  g.lineWidth = 1;
+  g.beginPath();
+  for (let x = from - h; x < to; x += 7) {
+    g.moveTo(x, h);
+    g.lineTo(x + h, 0);
+  }
+  g.stroke();
+  g.restore();
+}
