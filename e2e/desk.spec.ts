@@ -35,7 +35,7 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   await page.getByLabel('Note on Take 1').fill('calmer');
   await page.keyboard.press('Enter');
   const kept = await laneNumbers(page, lane);
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await page.getByRole('button', { name: 'presets' }).click();
   await page.getByRole('menuitem', { name: /Floating ribbon/ }).click();
   now = await newer(page, now);
@@ -54,7 +54,7 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   expect(await laneNumbers(page, lane)).toEqual(kept);
 
   // An anchor pose on this frame, dragged along its lane.
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await page.getByRole('button', { name: 'on this frame' }).click();
   now = await newer(page, now);
   const body = (await page.getByTestId(`lane-${lane}`).locator('.lane-body').boundingBox())!;
@@ -80,7 +80,7 @@ test('Escape closes what lies open and leaves the chosen chain; pressed again it
   page,
 }) => {
   await page.goto('/shot/demoshot0001/tune?parts=part4');
-  const name = page.getByRole('textbox', { name: 'Name of the chain' });
+  const name = page.getByRole('textbox', { name: 'Name of the part' });
   for (const [press, opened] of [
     [page.getByRole('button', { name: 'presets' }), page.getByRole('menu')],
     [page.getByRole('button', { name: 'History' }), page.getByRole('menu')],

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
 import { openContainer } from '@oscillum/core/gltf';
 import { bytesOf, freshShot, play, saved } from './desk';
@@ -9,6 +9,16 @@ async function pick(page: Page, name: string, add: boolean): Promise<void> {
     .getByRole('treeitem', { name: new RegExp(`^${name}`) })
     .first()
     .click({ modifiers: add ? ['Shift'] : [] });
+}
+/** Drags something up or down by so many pixels. */
+async function dragTo(page: Page, what: Locator, down: number): Promise<void> {
+  await what.scrollIntoViewIfNeeded();
+  const at = (await what.boundingBox())!;
+  const [x, y] = [at.x + at.width / 2, at.y + at.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x, y + down, { steps: 4 });
+  await page.mouse.up();
 }
 const box = (page: Page, label: string) => page.getByLabel(label, { exact: true });
 
@@ -62,6 +72,36 @@ test('one breath lifts belly, chest and wings, each later; fitted by its peak an
   await expect
     .poll(async () => Number(await box(page, 'Peak of wing left, turned').inputValue()))
     .toBeLessThan(before);
+  const after = await box(page, 'Peak of wing left, turned').inputValue();
+
+  // The grip at the edge of the card draws a limit that is never passed; back at the edge there is none.
+  const wing = page.getByRole('group', { name: 'wing left, turned' });
+  const grip = wing.getByRole('slider', { name: 'Lower limit, drawn' });
+  await grip.focus();
+  await page.keyboard.press('ArrowUp');
+  await expect(grip).not.toHaveAttribute('aria-valuetext', 'none');
+  const limit = Number(await grip.getAttribute('aria-valuetext'));
+  expect(limit).toBeLessThan(0);
+  await dragTo(page, grip, -15);
+  const higher = Number(await grip.getAttribute('aria-valuetext'));
+  expect(higher).toBeGreaterThan(limit);
+  await expect
+    .poll(async () => Number(await box(page, 'Peak of wing left, turned').inputValue()))
+    .toBeGreaterThan(higher);
+  await grip.press('Delete');
+  await expect(grip).toHaveAttribute('aria-valuetext', 'none');
+  await expect(box(page, 'Peak of wing left, turned')).toHaveValue(String(after));
+
+  // The breath itself is drawn: a key is dragged, and the text beside it says where to.
+  const signal = box(page, 'Signal');
+  const drawn = await signal.inputValue();
+  const key = page.getByRole('group', { name: 'Signal, by frame' }).getByRole('slider', { name: 'Point 2' });
+  await dragTo(page, key, 20);
+  await expect(signal).not.toHaveValue(drawn);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(signal).toHaveValue(drawn);
+  for (let n = 0; n < 3; n++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(box(page, 'Peak of wing left, turned')).toHaveValue(String(after));
 
   // Undo names it; it is saved; a reload has it.
   await page.getByRole('button', { name: 'Undo' }).click();

@@ -60,7 +60,7 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
   await newer(page, now);
   await page.getByRole('button', { name: 'got it' }).click();
   const rim = (await handles(page, 2))[1]!;
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await expect(radius).toBeHidden();
   await expect(page.getByTestId('stage')).toHaveAttribute('data-handles', '');
   await page.mouse.click(rim.x, rim.y);
@@ -188,7 +188,7 @@ test('a turn is added and keyed, a fringe gets joints and swings, and the same p
   await page.getByRole('link', { name: 'Tune' }).click();
   await page.getByLabel('Filter lanes').fill('down');
   await page.getByRole('button', { name: 'in groups' }).click();
-  await expect(page.getByText(/6 chains, stray up to/)).toBeVisible();
+  await expect(page.getByText(/6 chains, the farthest strays \d+\.\d°$/)).toBeVisible();
   expect((await laneNumbers(page, 'down 1')).degrees).toBeGreaterThan(1);
 
   // It leaves as a file whose new joints swing in another player.

@@ -38,7 +38,7 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
 
   // The plume limp toward its tip, coming home at the end.
   await page.getByRole('button', { name: 'Select Plume middle' }).click();
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await page.getByRole('button', { name: 'More of Hold' }).click();
   await page.getByTitle('Most at the root, falling to the tip').click();
   now = await newer(page, now);
@@ -55,7 +55,7 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
   await page.getByRole('button', { name: 'Keep a take' }).click();
   await expect(page.getByLabel('Name of the take')).toHaveCount(1);
   const kept = await laneNumbers(page, 'Plume middle');
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await page.getByRole('button', { name: 'presets' }).click();
   await page.getByRole('menuitem', { name: /Stiff crest/ }).click();
   now = await newer(page, now);

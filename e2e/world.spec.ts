@@ -35,7 +35,7 @@ test('colliders fitted, wind, a remedy, a profile, keys, an anchor pose and a fe
   expect((await laneNumbers(page, 'Crest, left')).degrees).toBeGreaterThan(0);
 
   await page.getByRole('button', { name: 'Select Crest, front' }).click();
-  await page.getByRole('tab', { name: 'Chains' }).click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
   await expect(page.getByRole('group', { name: 'Feel' }).getByLabel('Lag', { exact: true })).toHaveValue(
     /^\d/,
   );

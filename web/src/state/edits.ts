@@ -23,7 +23,7 @@ import { shotSlice } from './shot';
 import type { Thunk } from './store';
 import { viewSlice } from './view';
 
-type Recipe = Parameters<typeof editShot>[3];
+export type Recipe = Parameters<typeof editShot>[3];
 const { edited, previewed } = shotSlice.actions;
 
 /** The one write path of the application: validates, records the reversible diff, and leaves saving to sync. */

@@ -1,9 +1,7 @@
 import type { PartBase } from '@oscillum/core/model';
-import { change, preview } from './edits';
+import { change, preview, type Recipe } from './edits';
 import type { CopiedMarks, Mark } from './lanes';
 import type { Thunk } from './store';
-
-type Recipe = Parameters<typeof change>[1];
 
 /** The frames of the marks of each part. */
 function byPart(marks: readonly Mark[]): Map<string, Set<number>> {

@@ -1,9 +1,5 @@
-import { useRef, useState } from 'react';
 import { profileAt, type Profile } from '@oscillum/core/model';
-
-const W = 260;
-const H = 84;
-const PAD = 8;
+import { curvePath, PointCurve, type Point } from './PointCurve';
 
 /** Shapes a hand wants most, as multipliers from root to tip. */
 const SHAPES: readonly (readonly [string, string, Profile])[] = [
@@ -40,56 +36,32 @@ const SHAPES: readonly (readonly [string, string, Profile])[] = [
 /** Top of the drawing: a little above the highest point. */
 const topOf = (profile: Profile) => Math.max(2, ...profile.map((p) => p[1] * 1.15));
 
-export function profilePath(profile: Profile, w: number, h: number, pad: number): string {
-  const top = topOf(profile);
-  return Array.from({ length: 41 }, (_, i) => {
-    const x = pad + ((w - 2 * pad) * i) / 40;
-    const y = h - pad - ((h - 2 * pad) * Math.min(top, profileAt(profile, i / 40))) / top;
-    return `${i ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`;
-  }).join('');
-}
+const PLACES: Point = [0, 1];
 
-/**
- * How a setting is shared out from root (left) to tip (right). Points are dragged, a press on the curve sets a new one,
- * Delete or a double press takes one away; arrows move the one that has the focus.
- */
+/** A profile as an SVG path in a drawing of the given size. */
+export const profilePath = (profile: Profile, w: number, h: number, pad: number): string =>
+  curvePath((at) => profileAt(profile, at), PLACES, [0, topOf(profile)], [w, h, pad]);
+
+/** How a setting is shared out from root (left) to tip (right), by points to be dragged. */
 export function ProfileEditor({
   label,
-  profile,
+  profile: points,
   onChange,
 }: {
   label: string;
   profile: Profile;
   onChange: (profile: Profile, final: boolean) => void;
 }) {
-  const svg = useRef<SVGSVGElement>(null);
-  const [held, setHeld] = useState<number | null>(null);
-  const top = topOf(profile);
-  const x = (at: number) => PAD + at * (W - 2 * PAD);
-  const y = (v: number) => H - PAD - (Math.min(v, top) / top) * (H - 2 * PAD);
-  const points: Profile = profile.length ? profile : [];
-  const placeOf = (e: React.PointerEvent): [number, number] => {
-    const r = svg.current!.getBoundingClientRect();
-    const px = ((e.clientX - r.left) / r.width) * W;
-    const py = ((e.clientY - r.top) / r.height) * H;
-    return [
-      Math.min(1, Math.max(0, (px - PAD) / (W - 2 * PAD))),
-      Math.min(10, Math.max(0, ((H - PAD - py) / (H - 2 * PAD)) * top)),
-    ];
-  };
   const round = (v: number) => Number(v.toFixed(2));
+  const value = (v: number) => round(Math.min(10, Math.max(0, v)));
   /** A point moved, kept between its neighbours. */
-  const moved = (i: number, at: number, v: number): Profile =>
-    points.map((p, k) => {
-      if (k !== i) return p;
-      const low = i > 0 ? points[i - 1]![0] + 0.01 : 0;
-      const high = i + 1 < points.length ? points[i + 1]![0] - 0.01 : 1;
-      return [round(Math.min(high, Math.max(low, at))), round(Math.min(10, Math.max(0, v)))];
-    });
-  const without = (i: number) => points.filter((_, k) => k !== i);
-  const press = (e: React.PointerEvent) => {
-    if (e.target instanceof SVGCircleElement) return;
-    const [at, v] = placeOf(e);
+  const move = (i: number, [at, v]: Point, final: boolean) => {
+    const low = i > 0 ? points[i - 1]![0] + 0.01 : 0;
+    const high = i + 1 < points.length ? points[i + 1]![0] - 0.01 : 1;
+    const to: [number, number] = [round(Math.min(high, Math.max(low, at))), value(v)];
+    onChange(points.with(i, to), final);
+  };
+  const press = ([at, v]: Point) => {
     const base: Profile = points.length
       ? points
       : [
@@ -99,59 +71,30 @@ export function ProfileEditor({
     const near = base.findIndex((p) => Math.abs(p[0] - at) < 0.03);
     const next: Profile =
       near >= 0
-        ? base.map((p, k) => (k === near ? [p[0], round(v)] : p))
-        : [...base, [round(at), round(v)] as [number, number]].sort((a, b) => a[0] - b[0]);
+        ? base.with(near, [base[near]![0], value(v)])
+        : [...base, [round(at), value(v)] as [number, number]].sort((a, b) => a[0] - b[0]);
     onChange(next, true);
   };
   return (
     <div className="profile">
-      <svg
-        ref={svg}
-        viewBox={`0 0 ${W} ${H}`}
-        role="group"
-        aria-label={`Profile of ${label}, root to tip`}
-        onPointerDown={press}
-      >
-        <line x1={PAD} x2={W - PAD} y1={y(1)} y2={y(1)} className="even" />
-        <path d={profilePath(profile, W, H, PAD)} />
-        {points.map(([at, v], i) => (
-          <circle
-            key={i}
-            cx={x(at)}
-            cy={y(v)}
-            r={5}
-            tabIndex={0}
-            role="slider"
-            aria-label={`Point ${i + 1}`}
-            aria-valuenow={v}
-            aria-valuetext={`${v} times at ${Math.round(at * 100)} % of the length`}
-            onPointerDown={(e) => {
-              e.stopPropagation();
-              e.currentTarget.setPointerCapture(e.pointerId);
-              setHeld(i);
-            }}
-            onPointerMove={(e) => held === i && onChange(moved(i, ...placeOf(e)), false)}
-            onPointerUp={(e) => {
-              if (held === i) onChange(moved(i, ...placeOf(e)), true);
-              setHeld(null);
-            }}
-            onDoubleClick={() => onChange(without(i), true)}
-            onKeyDown={(e) => {
-              const step = {
-                ArrowUp: [0, 0.05],
-                ArrowDown: [0, -0.05],
-                ArrowLeft: [-0.02, 0],
-                ArrowRight: [0.02, 0],
-              }[e.key];
-              if (step) onChange(moved(i, at + step[0]!, v + step[1]!), true);
-              else if (e.key === 'Delete' || e.key === 'Backspace') onChange(without(i), true);
-              else return;
-              e.preventDefault();
-              e.stopPropagation();
-            }}
-          />
-        ))}
-      </svg>
+      <PointCurve
+        label={`Profile of ${label}, root to tip`}
+        points={points}
+        along={PLACES}
+        up={[0, topOf(points)]}
+        at={(at) => profileAt(points, at)}
+        guide={1}
+        step={[0.02, 0.05]}
+        say={([at, v]) => `${v} times at ${Math.round(at * 100)} % of the length`}
+        onMove={move}
+        onPress={press}
+        onRemove={(i) =>
+          onChange(
+            points.filter((_, k) => k !== i),
+            true,
+          )
+        }
+      />
       <div className="presses">
         <span className="muted small">root</span>
         {SHAPES.map(([name, says, shape]) => (

@@ -11,7 +11,7 @@ import {
   type PendulumPreset,
 } from '@oscillum/core/pendulum';
 import { partsInOrder } from '@oscillum/core/shot';
-import { change } from '../../edits';
+import { change, preview, type Recipe } from '../../edits';
 import type { Thunk } from '../../store';
 import { viewSlice } from '../../view';
 
@@ -85,32 +85,45 @@ export function makePendulum(nodes: Nodes, joints: readonly JointRef[], purpose:
   };
 }
 
-/** Changes pendulums by name. */
+/** Changes pendulums by name; not final while a hand still holds what is changed. */
 export function changePendulums(
   ids: readonly string[],
   name: string,
   recipe: (part: PendulumPart) => void,
+  final = true,
 ): Thunk {
-  return change(name, (d) => {
+  const each: Recipe = (d) => {
     for (const id of ids) {
       const part = d.parts[id];
       if (part?.kind === 'pendulum') recipe(part as PendulumPart);
     }
-  });
+  };
+  return final ? change(name, each) : preview(each);
 }
 
 export const putPendulumPreset = (ids: readonly string[], preset: PendulumPreset, fps: number): Thunk =>
   changePendulums(ids, preset.name, (p) => applyPendulumPreset(p, preset, fps));
 
-export const setInput = (ids: readonly string[], input: Input): Thunk =>
-  changePendulums(ids, 'Set what it follows', (p) => void (p.input = input));
+export const setInput = (ids: readonly string[], input: Input, final = true): Thunk =>
+  changePendulums(ids, 'Set what it follows', (p) => void (p.input = input), final);
 
-/** Changes one output. */
-export const changeOutput = (id: string, output: string, name: string, set: Partial<Output>): Thunk =>
-  changePendulums([id], name, (p) => {
-    const o = p.outputs.find((x) => x.id === output);
-    if (o) Object.assign(o, set);
-  });
+/** Changes one output; not final while a hand still holds what is changed. */
+export const changeOutput = (
+  id: string,
+  output: string,
+  name: string,
+  set: Partial<Output>,
+  final = true,
+): Thunk =>
+  changePendulums(
+    [id],
+    name,
+    (p) => {
+      const o = p.outputs.find((x) => x.id === output);
+      if (o) Object.assign(o, set);
+    },
+    final,
+  );
 
 export const addOutput = (id: string, nodes: Nodes, joint: JointRef, fps: number): Thunk =>
   changePendulums([id], 'Add an output', (p) => {

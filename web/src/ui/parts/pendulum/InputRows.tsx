@@ -4,6 +4,7 @@ import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { KeysText } from '../../kit/ListText';
 import { CheckRow, ChoiceRow, jointChoices } from '../../kit/Rows';
+import { SignalEditor } from './SignalEditor';
 import { AXES, morphChoices, readMorph, writeMorph } from './choices';
 
 const FROM = [
@@ -19,7 +20,7 @@ export function InputRows({ part, run }: { part: PendulumPart; run: (t: Thunk) =
   const fps = useAppSelector((s) => selectShot(s)!.fps);
   const { input } = part;
   const morphs = morphChoices(character);
-  const put = (next: Input) => run(setInput([part.id], next));
+  const put = (next: Input, final = true) => run(setInput([part.id], next, final));
   const choose = (from: Input['from']) => {
     if (from === input.from) return;
     if (from === 'drawn') return put({ from, keys: signalKeys(PENDULUM_PRESETS[0]!, fps), cycles: true });
@@ -65,6 +66,7 @@ export function InputRows({ part, run }: { part: PendulumPart; run: (t: Thunk) =
       )}
       {input.from === 'drawn' && (
         <>
+          <SignalEditor keys={input.keys} onSet={(keys, final) => put({ ...input, keys }, final)} />
           <KeysText
             label="Signal"
             keys={input.keys}

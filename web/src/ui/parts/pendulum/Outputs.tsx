@@ -115,6 +115,17 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
         onPeak={askPeak}
         said={Number.isFinite(peak) ? `${(peak * per).toPrecision(3)} ${unit}` : ''}
         onLag={askLag}
+        onLimit={(side, limit, final) =>
+          run(
+            changeOutput(
+              part.id,
+              o.id,
+              limit === null ? 'Remove a limit' : 'Draw a limit',
+              { [side]: limit },
+              final,
+            ),
+          )
+        }
       />
       <div className="feel">
         <label title="Farthest it is driven. Drag the ring up or down, or type.">

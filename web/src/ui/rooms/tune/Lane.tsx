@@ -56,11 +56,12 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [data, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
   );
-  // What was just made or chosen elsewhere is brought into sight.
+  // The one part that was just made or chosen elsewhere is brought into sight.
   const lane = useRef<HTMLDivElement>(null);
+  const only = useAppSelector((s) => chosen && s.view.parts.length === 1);
   useEffect(() => {
-    if (chosen) lane.current?.scrollIntoView({ block: 'nearest' });
-  }, [chosen]);
+    if (only) lane.current?.scrollIntoView({ block: 'nearest' });
+  }, [only]);
   const select = useCallback(
     (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
     [dispatch, part.id],

@@ -57,7 +57,10 @@ export function Lanes() {
                   {folded.includes(g.name) ? '▸' : '▾'} <b>{g.name}</b>{' '}
                   <span className="muted">
                     {called(g.parts)}, the farthest{' '}
-                    {uiOf(g.parts[0]!).laneText(Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)), 0)}
+                    {uiOf(g.parts[0]!).laneText(
+                      Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)),
+                      null,
+                    )}
                   </span>
                 </button>
                 <button
