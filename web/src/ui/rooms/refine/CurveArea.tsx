@@ -1,36 +1,15 @@
-import { flushSync } from 'react-dom';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { framesOf, plainFrame } from '@oscillum/core/refine';
-import type { Refinement } from '@oscillum/core/model';
-import { useAppDispatch, useAppSelector } from '../../../state/store';
-import { viewSlice } from '../../../state/view';
+import { useAppSelector } from '../../../state/store';
 import { Drawn, Playhead, TimeBar, useSpan, useTimeZoom } from '../../desk/Time';
-import {
-  drawCurves,
-  frameAt,
-  STRIP,
-  valueAt,
-  xOf,
-  yOf,
-  type DrawnCurve,
-  type Scale,
-  type SlopeHandle,
-} from './draw';
+import { drawCurves, frameAt, STRIP, valueAt, xOf, yOf, type DrawnCurve, type Scale } from './draw';
 import { CurveHead } from './CurveHead';
 import { handlesOf } from './handles';
-import { keyStep, useRefineDesk, type Chosen } from './refineDesk';
+import { keyNear, shifted } from './hits';
+import { useRefineDesk } from './refineDesk';
 import { useCurveKeys } from './useCurveKeys';
+import { useCurvePress } from './useCurvePress';
 import { useKeyActions } from './useKeyActions';
-import { keysBetween, useCurves, valueRange } from './useCurves';
-
-/** How near a press must be to what it takes, px. */
-const NEAR = 7;
-
-type Press =
-  | { kind: 'keys'; x: number; y: number; component: number; chosen: Chosen; moved: boolean }
-  | { kind: 'handle'; handle: SlopeHandle; moved: boolean }
-  | { kind: 'marquee'; x: number; y: number; add: boolean }
-  | { kind: 'span'; from: number };
+import { useCurves, valueRange } from './useCurves';
 
 /** The curves of the shown joints: keys to choose and move, slopes to turn, spans to take. */
 export function CurveArea({
@@ -43,13 +22,10 @@ export function CurveArea({
   onUntouched: () => void;
 }) {
   const desk = useRefineDesk();
-  const dispatch = useAppDispatch();
   const night = useAppSelector((s) => s.view.night);
-  const { nodes, path, now, ground, chosen, setChosen, draft, setDraft, lay, snap, untouched } = desk;
+  const { nodes, path, now, ground, chosen, draft, untouched } = desk;
   const [shown, setShown] = useState<readonly boolean[]>([true, true, true]);
   const [broken, setBroken] = useState(false);
-  const press = useRef<Press | null>(null);
-  const [box, setBox] = useState<React.CSSProperties | null>(null);
   const field = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 1, height: 1 });
   const { from, to } = useSpan();
@@ -99,154 +75,9 @@ export function CurveArea({
     [scale, curves, shown, desk.span, handles, untouched, unit, desk.range.first, night],
   );
 
-  const at = (e: React.PointerEvent | React.MouseEvent) => {
-    const r = field.current!.getBoundingClientRect();
-    return { x: e.clientX - r.left, y: e.clientY - r.top };
-  };
-  /** The key nearest to a point. */
-  const keyNear = (x: number, y: number) => {
-    let best = NEAR;
-    let found: { key: string; frame: number; component: number } | null = null;
-    for (const { key, now: c } of curves)
-      for (let k = 0; k < c.keys.length; k++) {
-        const dx = Math.abs(xOf(scale, c.keys[k]!) - x);
-        if (dx > best) continue;
-        for (let component = 0; component < 3; component++) {
-          if (!shown[component]) continue;
-          const d = Math.max(dx, Math.abs(yOf(scale, c.values[3 * k + component]!) - y));
-          if (d < best) {
-            best = d;
-            found = { key, frame: c.keys[k]!, component };
-          }
-        }
-      }
-    return found;
-  };
-  const snapped = (by: number) => (snap ? Math.round(by) : plainFrame(by));
-  const moveStep = (by: { frames: number; by: number; component: number }, keys: Chosen = chosen) =>
-    keyStep(desk, 'Move', (list) => ({ tool: 'move', keys: list, ...by }), keys);
-
-  const down = (e: React.PointerEvent) => {
-    if (e.button !== 0 || untouched) return;
-    e.currentTarget.setPointerCapture(e.pointerId);
-    dispatch(viewSlice.actions.playingSet(false));
-    const { x, y } = at(e);
-    if (y < STRIP) {
-      press.current = { kind: 'span', from: Math.round(frameAt(scale, x)) };
-      return;
-    }
-    const key = keyNear(x, y);
-    const handle = handles.find((h) => Math.hypot(h.x - x, h.y - y) <= NEAR);
-    if (handle && !key) {
-      press.current = { kind: 'handle', handle, moved: false };
-      return;
-    }
-    if (!key) {
-      press.current = { kind: 'marquee', x, y, add: e.shiftKey };
-      return;
-    }
-    const was = chosen[key.key] ?? [];
-    const isChosen = was.includes(key.frame);
-    const next: Chosen = e.shiftKey
-      ? { ...chosen, [key.key]: isChosen ? was.filter((f) => f !== key.frame) : [...was, key.frame] }
-      : isChosen
-        ? chosen
-        : { [key.key]: [key.frame] };
-    setChosen(next);
-    desk.setSpan(null);
-    press.current = { kind: 'keys', x, y, component: key.component, chosen: next, moved: false };
-  };
-  // Drawn before the browser's next picture, not one later.
-  const move = (e: React.PointerEvent) => flushSync(() => drag(e));
-  const drag = (e: React.PointerEvent) => {
-    const p = press.current;
-    if (!p) return;
-    const { x, y } = at(e);
-    if (p.kind === 'keys') {
-      const [dx, dy] = [x - p.x, y - p.y];
-      if (!p.moved && Math.hypot(dx, dy) < 3) return;
-      p.moved = true;
-      // Shift keeps to one way: in time, or in value.
-      const across = !e.shiftKey || Math.abs(dx) >= Math.abs(dy);
-      const along = !e.shiftKey || !across;
-      const frames = across ? snapped(frameAt(scale, x) - frameAt(scale, p.x)) : 0;
-      const by = along ? valueAt(scale, y) - valueAt(scale, p.y) : 0;
-      setDraft(moveStep({ frames, by, component: p.component }, p.chosen));
-    } else if (p.kind === 'handle') {
-      p.moved = true;
-      setDraft(handleStep(p.handle, x, y));
-    } else if (p.kind === 'marquee')
-      setBox({
-        ...{ left: Math.min(x, p.x), top: Math.min(y, p.y) },
-        ...{ width: Math.abs(x - p.x), height: Math.abs(y - p.y) },
-      });
-    else takeSpan(p.from, Math.round(frameAt(scale, x)));
-  };
-  const up = (e: React.PointerEvent) => {
-    const p = press.current;
-    press.current = null;
-    setBox(null);
-    if (!p) return;
-    const { x, y } = at(e);
-    if (p.kind === 'keys' || p.kind === 'handle') {
-      // A shape that is being tried is not what the hand has done.
-      if (draft && p.moved) commit(draft);
-    } else if (p.kind === 'marquee') {
-      if (Math.hypot(x - p.x, y - p.y) < 3) {
-        setChosen({});
-        desk.setSpan(null);
-        const f = Math.min(desk.range.last, Math.max(desk.range.first, Math.round(frameAt(scale, x))));
-        dispatch(viewSlice.actions.frameSet(f));
-        return;
-      }
-      const inside: Record<string, number[]> = p.add
-        ? Object.fromEntries(Object.entries(chosen).map(([k, list]) => [k, [...list]]))
-        : {};
-      const [l, r, t, b] = [Math.min(x, p.x), Math.max(x, p.x), Math.min(y, p.y), Math.max(y, p.y)];
-      for (const { key, now: c } of curves)
-        c.keys.forEach((f, k) => {
-          const kx = xOf(scale, f);
-          if (kx < l || kx > r) return;
-          const hit = shown.some((visible, component) => {
-            const ky = yOf(scale, c.values[3 * k + component]!);
-            return visible && ky >= t && ky <= b;
-          });
-          if (hit && !inside[key]?.includes(f)) (inside[key] ??= []).push(f);
-        });
-      setChosen(inside);
-      desk.setSpan(null);
-    } else if (Math.round(frameAt(scale, x)) === p.from) {
-      desk.setSpan(null);
-      setChosen({});
-    }
-  };
-  const takeSpan = (a: number, b: number) => {
-    const { range } = desk;
-    const [first, last] = [Math.max(range.first, Math.min(a, b)), Math.min(range.last, Math.max(a, b))];
-    if (last <= first) return;
-    desk.setSpan({ first, last });
-    setChosen(keysBetween(nodes, path, now, (c) => Array.from(framesOf(c, ground), plainFrame), first, last));
-  };
-  /** Makes what the hand has done an edit; what was chosen goes along. */
-  const commit = (step: Refinement) => {
-    lay(step);
-    if (step.does.tool === 'move' && step.does.frames !== 0) setChosen(shifted(chosen, step.does.frames));
-  };
-  const handleStep = (h: SlopeHandle, x: number, y: number): Refinement | null => {
-    const [dx, dy] = [x - h.atX, y - h.atY];
-    // A handle stays on its own side of the key.
-    const frames = (Math.max(2, h.side === 'out' ? dx : -dx) / scale.width) * (to - from);
-    const rise = (-dy / scale.height) * (scale.high - scale.low);
-    const slope = (h.side === 'out' ? rise : -rise) / frames;
-    const side = broken ? h.side : 'both';
-    return keyStep(
-      desk,
-      'Turn the slope of',
-      (keys) => ({ tool: 'handle', keys, side, component: h.component, slope }),
-      { [h.key]: [h.frame] },
-    );
-  };
-
+  const { at, down, move, up, cancel, takeSpan, commit, box } = useCurvePress({
+    ...{ field, curves, shown, scale, handles, broken },
+  });
   const { insertAt, remove, copy, paste, nudge } = useKeyActions(desk, commit);
   useCurveKeys(desk, field, {
     ...{ insertAt, remove, copy, paste, nudge, takeSpan },
@@ -282,15 +113,12 @@ export function CurveArea({
           onPointerDown={down}
           onPointerMove={move}
           onPointerUp={up}
-          onPointerCancel={() => {
-            press.current = null;
-            setBox(null);
-            setDraft(null);
-          }}
+          onPointerCancel={cancel}
           onWheel={wheel}
           onDoubleClick={(e) => {
             const { x, y } = at(e);
-            if (y >= STRIP && !untouched && !keyNear(x, y)) insertAt(Math.round(frameAt(scale, x)));
+            if (y >= STRIP && !untouched && !keyNear(curves, shown, scale, x, y))
+              insertAt(Math.round(frameAt(scale, x)));
           }}
         >
           <Drawn draw={draw} />
@@ -299,7 +127,7 @@ export function CurveArea({
           {curves.length === 0 && (
             <p className="empty">
               {nodes.length === 0
-                ? 'Choose a chain or joints on the left, or on the stage.'
+                ? 'Choose a part or joints on the left, or on the stage.'
                 : `The chosen joints have no ${path === 'rotation' ? 'turns' : 'places'} in this clip.`}
             </p>
           )}
@@ -319,7 +147,3 @@ function placesOf(curves: readonly DrawnCurve[], scale: Scale): string | undefin
       .join(' '),
   ).join(' ');
 }
-
-/** Chosen keys so many frames on. */
-const shifted = (chosen: Chosen, by: number): Chosen =>
-  Object.fromEntries(Object.entries(chosen).map(([key, list]) => [key, list.map((f) => plainFrame(f + by))]));
