@@ -13,6 +13,22 @@ interface Tally {
   extraInfluences: number;
 }
 
+/** Meshes by their names and morph targets alone, without a triangle. */
+export const readMeshNames = ({ json }: Container): Mesh[] =>
+  (json.meshes ?? []).map((m, i) => ({
+    name: m.name ?? `mesh ${i}`,
+    primitives: [],
+    weights: restWeights(m),
+  }));
+
+/** The weights of a mesh at rest: one for each of its morph targets, 0 where the file says nothing. */
+function restWeights(m: NonNullable<Container['json']['meshes']>[number]): Float64Array {
+  const targets = Math.max(0, ...m.primitives.map((p) => p.targets?.length ?? 0));
+  const weights = new Float64Array(targets);
+  weights.set((m.weights ?? []).slice(0, targets));
+  return weights;
+}
+
 /** All meshes, triangles only. Weights are made to sum to 1; a vertex without any follows the first joint. */
 export function readMeshes(
   container: Container,
@@ -39,10 +55,7 @@ export function readMeshes(
         if (read) primitives.push(read);
       }
     });
-    const targets = Math.max(0, ...m.primitives.map((p) => p.targets?.length ?? 0));
-    const weights = new Float64Array(targets);
-    weights.set((m.weights ?? []).slice(0, targets));
-    return { name: m.name ?? `mesh ${i}`, primitives, weights };
+    return { name: m.name ?? `mesh ${i}`, primitives, weights: restWeights(m) };
   });
   if (tally.weights)
     notes.push({

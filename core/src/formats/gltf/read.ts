@@ -4,7 +4,7 @@ import { AccessorReader, type MeshoptDecoder } from './accessor';
 import { fileError, type Container } from './container';
 import { openContainer } from './open';
 import type { DracoModule } from './draco';
-import { readMeshes } from './meshes';
+import { readMeshNames, readMeshes } from './meshes';
 import { count } from './words';
 import { readClips } from './clips';
 import { readImages, readMaterials } from './materials';
@@ -65,11 +65,7 @@ export function readContainer(
   const { nodes, order } = readNodes(container, notes);
   const skins = readSkins(container, accessors, notes);
   const meshes: Mesh[] = options.skeletonOnly
-    ? (json.meshes ?? []).map((m, i) => ({
-        name: m.name ?? `mesh ${i}`,
-        primitives: [],
-        weights: Float64Array.from(m.weights ?? []),
-      }))
+    ? readMeshNames(container)
     : readMeshes(container, accessors, decoders.draco ?? null, notes);
   checkNodeReferences(container, nodes, skins);
   const clips = readClips(container, accessors, nodes, meshes, notes);
