@@ -7,6 +7,7 @@ import { mirrorCollider } from '../../../state/touch';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
+import { intoView } from '../../kit/intoView';
 import { freshId, lastOrder } from '../../kit/fresh';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from '../../kit/Rows';
 
@@ -81,7 +82,7 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
         )}
       </div>
       {all.map((c) => (
-        <details key={c.id} open={open === c.id} className="thing">
+        <details key={c.id} ref={open === c.id ? intoView : null} open={open === c.id} className="thing">
           <summary
             onClick={(e) => {
               e.preventDefault();

@@ -3,6 +3,7 @@ import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
+import { intoView } from '../../kit/intoView';
 import { freshId, lastOrder } from '../../kit/fresh';
 import { GustStrip } from './GustStrip';
 import { KeysText } from '../../kit/ListText';
@@ -54,7 +55,7 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
         ))}
       </div>
       {inOrder(shot.forces).map((f) => (
-        <details key={f.id} open={open === f.id} className="thing">
+        <details key={f.id} ref={open === f.id ? intoView : null} open={open === f.id} className="thing">
           <summary
             onClick={(e) => {
               e.preventDefault();
