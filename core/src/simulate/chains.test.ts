@@ -1,28 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { makeRow, rowShot, type RootMotion } from '../../truth/rig';
+import { level, mean, shotOf, still, swing, tip } from '../../test/row';
+import { makeRow } from '../../truth/rig';
 import { Collider, Force } from '../model/index';
-import { type ChainPart, type ChainSettings } from '../parts/chain/shared';
-import { editShot, type Shot } from '../shot/index';
 import type { Frames } from '../frames/index';
 import { simulateAll } from './index';
-
-const still: RootMotion = () => ({ place: [0, 0, 0], turn: 0 });
-const swing: RootMotion = (t) => ({ place: [0, 0, 0], turn: 0.8 * Math.sin(5 * t) });
-const level = { direction: [1, 0, 0] as const };
-
-/** A shot of one row with its part changed. */
-function shotOf(
-  character: ReturnType<typeof makeRow>,
-  settings: Partial<ChainSettings>,
-  recipe: (part: ChainPart, shot: Shot) => void = () => undefined,
-): Shot {
-  return editShot(rowShot(character, settings), 'test-0001', 'Change', (d) =>
-    recipe(d.parts.p as ChainPart, d as Shot),
-  ).shot;
-}
-const tip = (f: Frames, k: number, chain = 0) =>
-  [0, 1, 2].map((a) => f.tips[3 * (k * f.parts.length + chain) + a]!);
-const mean = (list: ArrayLike<number>) => Array.from(list).reduce((a, b) => a + b, 0) / list.length;
 
 describe('settings of a chain', () => {
   it('delay hands the turn on link by link: the tip comes later the longer the delay', () => {

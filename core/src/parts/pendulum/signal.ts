@@ -69,8 +69,8 @@ export function makeSignal(
 
 const rest = new Float64Array(4);
 
-/** Degrees by which a joint is turned from its rest about an axis of its own: the twist of its whole turn. */
-function turnAbout(pose: Pose, node: number, r: Float64Array, axis: number): number {
+/** Degrees (−180 to 180) by which a joint is turned from its rest r about an axis of its own (0 to 2): the twist of its turn. */
+export function turnAbout(pose: Pose, node: number, r: Float64Array, axis: number): number {
   quatConjugate(rest, 0, r, 0);
   quatMultiply(rest, 0, pose.r, 4 * node, rest, 0);
   const angle = (2 * atan2(rest[axis]!, rest[3]!) * 180) / Math.PI;

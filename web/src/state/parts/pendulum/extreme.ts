@@ -1,6 +1,5 @@
 import { makePose, type Character } from '@oscillum/core/character';
-import { atan2, quatConjugate, quatMultiply } from '@oscillum/core/math';
-import type { Output } from '@oscillum/core/pendulum';
+import { turnAbout, type Output } from '@oscillum/core/pendulum';
 import type { Shot } from '@oscillum/core/shot';
 import { makeSource } from '@oscillum/core/simulate';
 
@@ -14,8 +13,5 @@ export function extremeOf(character: Character, shot: Shot, { target }: Output, 
   const axis = target.axis === 'all' ? 0 : 'xyz'.indexOf(target.axis);
   if (target.does === 'place') return (pose.t[3 * node + axis]! - t[axis]!) * shot.character.metresPerUnit;
   if (target.does === 'scale') return pose.s[3 * node + axis]! / s[axis]! - 1;
-  const q = new Float64Array(4);
-  quatConjugate(q, 0, r, 0);
-  quatMultiply(q, 0, q, 0, pose.r, 4 * node);
-  return (2 * atan2(q[axis]!, q[3]!) * 180) / Math.PI;
+  return turnAbout(pose, node, r, axis);
 }

@@ -1,5 +1,5 @@
 import type { Frames } from '@oscillum/core/frames';
-import type { Output } from '@oscillum/core/pendulum';
+import { lagOf, type Output } from '@oscillum/core/pendulum';
 
 /** What a pendulum did over the range, by frame: rows that are not simulated yet are left out. */
 export interface Readings {
@@ -30,29 +30,18 @@ export function peakAt(row: Float32Array): number {
   return best;
 }
 
-/** Frames by which a row follows another, where the two agree best, up to `most`; NaN when one of them stands still. */
-export function lagBehind(input: Float32Array, row: Float32Array, most: number): number {
-  const centred = (list: Float32Array) => {
+/**
+ * Frames by which a row follows another, up to `most`; NaN when one of them stands still. A row that goes the other way,
+ * as a gain below 0 makes it, is turned over first.
+ */
+export function lagBehind(input: Float32Array, row: Float32Array, other: boolean, most: number): number {
+  const centred = (list: Float32Array, sign: number) => {
     const mean = list.reduce((a, b) => a + b, 0) / list.length;
-    return list.map((x) => x - mean);
+    return Float64Array.from(list, (x) => sign * (x - mean));
   };
-  const [a, b] = [centred(input), centred(row)];
-  const score = (shift: number) => {
-    let [ab, aa, bb] = [0, 0, 0];
-    for (let f = Math.max(0, shift); f < b.length; f++) {
-      const x = a[f - shift] ?? 0;
-      ab += x * b[f]!;
-      aa += x * x;
-      bb += b[f]! ** 2;
-    }
-    return aa > 1e-12 && bb > 1e-12 ? Math.abs(ab) / Math.sqrt(aa * bb) : NaN;
-  };
-  const scores = Array.from({ length: Math.min(most, input.length >> 1) + 1 }, (_, k) => score(k));
-  if (scores.some(Number.isNaN)) return NaN;
-  const best = scores.indexOf(Math.max(...scores));
-  const [p, q, r] = [scores[best - 1], scores[best]!, scores[best + 1]];
-  if (p === undefined || r === undefined) return best;
-  return best + (p - r) / (2 * (p - 2 * q + r) || 1);
+  const [a, b] = [centred(input, 1), centred(row, other ? -1 : 1)];
+  const still = [a, b].some((list) => list.every((x) => Math.abs(x) < 1e-9));
+  return still ? NaN : lagOf(a, b, most);
 }
 
 /** Unit in which an output is shown, and how many of it are one in the document: scales are shown in %. */

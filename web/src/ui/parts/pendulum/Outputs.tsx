@@ -86,7 +86,7 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
   const row = readings?.outputs.get(o.id);
   const at = row ? peakAt(row) : 0;
   const peak = row?.[at] ?? NaN;
-  const lag = row && readings ? lagBehind(readings.input, row, 3 * fps) : NaN;
+  const lag = row && readings ? lagBehind(readings.input, row, o.gain < 0, 3 * fps) : NaN;
   const unit = unitOf(o);
   const per = perUnit(o);
   const put = (name: string, { set, missed: why }: Fit) => {
