@@ -19,6 +19,7 @@ export {
   updateWorld,
   worldMatrices,
   type Pose,
+  turnAbout,
 } from './pose';
 export { meshTriangles, skinVertices } from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';

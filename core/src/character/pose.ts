@@ -1,4 +1,12 @@
-import { matCompose, matMultiply, quatMultiply, quatNormalise, quatSlerp } from '../math/index';
+import {
+  atan2,
+  matCompose,
+  matMultiply,
+  quatConjugate,
+  quatMultiply,
+  quatNormalise,
+  quatSlerp,
+} from '../math/index';
 import type { Channel, Character, Clip } from './character';
 
 /** A local pose of all nodes: 3, 4 and 3 numbers a node, and the morph weights by node. */
@@ -155,4 +163,14 @@ export function rootMatrix(metresPerUnit: number, upAxis: 'Y' | 'Z'): Float64Arr
   return upAxis === 'Y'
     ? new Float64Array([m, 0, 0, 0, 0, m, 0, 0, 0, 0, m, 0, 0, 0, 0, 1])
     : new Float64Array([m, 0, 0, 0, 0, 0, -m, 0, 0, m, 0, 0, 0, 0, 0, 1]);
+}
+
+const twist = new Float64Array(4);
+
+/** Degrees (−180 to 180) by which a joint is turned from its rest r about an axis of its own (0 to 2): the twist of its turn. */
+export function turnAbout(pose: Pose, node: number, r: Float64Array, axis: number): number {
+  quatConjugate(twist, 0, r, 0);
+  quatMultiply(twist, 0, twist, 0, pose.r, 4 * node);
+  const angle = (2 * atan2(twist[axis]!, twist[3]!) * 180) / Math.PI;
+  return angle > 180 ? angle - 360 : angle < -180 ? angle + 360 : angle;
 }

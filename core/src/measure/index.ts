@@ -4,3 +4,4 @@ export { roughness } from './roughness';
 export { applyRemedy, diagnose } from './diagnose';
 export { fitPartFeel, measureShot, partFeel } from './feel';
 export type { AskedFeel, Diagnosis, Feel, FittedFeel, Remedy, ShotFeel } from '../parts/index';
+export { lagOf } from '../parts/trailing';

@@ -8,5 +8,3 @@ export {
 } from './settings';
 export { applyPendulumPreset, PENDULUM_PRESETS, signalKeys, type PendulumPreset } from './presets';
 export { softly } from './limits';
-export { lagOf } from '../trailing';
-export { turnAbout } from './signal';

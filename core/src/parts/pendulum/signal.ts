@@ -1,5 +1,4 @@
-import { makePose, type Character, type Pose } from '../../character/index';
-import { atan2, quatConjugate, quatMultiply } from '../../math/index';
+import { makePose, turnAbout, type Character } from '../../character/index';
 import { makeValueCurve, OscillumError } from '../../model/index';
 import type { Source } from '../kind';
 import type { Input, PendulumPart } from './document';
@@ -65,16 +64,6 @@ export function makeSignal(
     while (angle - before < -180) angle += 360;
     return (before = angle);
   };
-}
-
-const rest = new Float64Array(4);
-
-/** Degrees (−180 to 180) by which a joint is turned from its rest r about an axis of its own (0 to 2): the twist of its turn. */
-export function turnAbout(pose: Pose, node: number, r: Float64Array, axis: number): number {
-  quatConjugate(rest, 0, r, 0);
-  quatMultiply(rest, 0, pose.r, 4 * node, rest, 0);
-  const angle = (2 * atan2(rest[axis]!, rest[3]!) * 180) / Math.PI;
-  return angle > 180 ? angle - 360 : angle < -180 ? angle + 360 : angle;
 }
 
 /**

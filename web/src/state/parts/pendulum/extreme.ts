@@ -1,5 +1,5 @@
-import { makePose, type Character } from '@oscillum/core/character';
-import { turnAbout, type Output } from '@oscillum/core/pendulum';
+import { makePose, turnAbout, type Character } from '@oscillum/core/character';
+import type { Output } from '@oscillum/core/pendulum';
 import type { Shot } from '@oscillum/core/shot';
 import { makeSource } from '@oscillum/core/simulate';
 

@@ -1,5 +1,6 @@
 import type { Frames } from '@oscillum/core/frames';
-import { lagOf, type Output } from '@oscillum/core/pendulum';
+import { lagOf } from '@oscillum/core/measure';
+import type { Output } from '@oscillum/core/pendulum';
 
 /** What a pendulum did over the range, by frame: rows that are not simulated yet are left out. */
 export interface Readings {
