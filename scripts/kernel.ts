@@ -1,50 +1,46 @@
 /**
- * Makes core/src/solver/kernel.generated.ts: the step of core/src/solver/chain.ts, compiled to WebAssembly by
- * AssemblyScript, which keeps the order of operations: the bits are the same as the reference's (tested). `--check` only
- * compares with the file that is there.
+ * Makes core/src/solver/kernel.generated.ts: core/src/kernel compiled to WebAssembly by AssemblyScript, which keeps the
+ * order of operations, so the bits are those of the same code run as TypeScript (tested). `--check` only compares with the
+ * file that is there.
  */
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { assemblyScript } from './kernelSource';
+import asc from 'assemblyscript/asc';
+import { kernelText } from './kernelText';
 
-const root = fileURLToPath(new URL('..', import.meta.url));
+const generated = fileURLToPath(new URL('../core/src/solver/kernel.generated.ts', import.meta.url));
+/** Files that stand for those of the same name: memory, what the host answers, and kernels two numbers at a time. */
+const TWINS = new Set(['numbers.ts', 'host.ts', 'factor.ts', 'rows.ts']);
 
-const folder = mkdtempSync(join(tmpdir(), 'oscillum-kernel-'));
-try {
-  writeFileSync(join(folder, 'kernel.ts'), assemblyScript());
-  const options = [
-    '--outFile',
-    'kernel.wasm',
-    '-O3',
-    '--noAssert',
-    '--enable',
-    'simd',
-    '--runtime',
-    'stub',
-    '--initialMemory',
-    '1',
-  ];
-  execFileSync(join(root, 'node_modules/.bin/asc'), ['kernel.ts', ...options], {
-    cwd: folder,
-    stdio: ['ignore', 'ignore', 'inherit'],
-  });
-  const base64 = readFileSync(join(folder, 'kernel.wasm')).toString('base64');
-  const text = `/** The step of chain.ts as WebAssembly. Made by \`npm run kernel\`; do not edit. */\nexport const KERNEL_BASE64 =\n  '${base64}';\n`;
-  const path = join(root, 'core/src/solver/kernel.generated.ts');
-  if (process.argv.includes('--check')) {
-    if (readFileSync(path, 'utf8') !== text) {
-      console.error(
-        'core/src/solver/kernel.generated.ts is not made from chain.ts as it stands. Run: npm run kernel',
-      );
-      process.exitCode = 1;
-    }
-  } else {
-    writeFileSync(path, text);
-    console.log(`kernel: ${(base64.length * 0.75).toFixed(0)} bytes`);
+/** A file of the kernel as it is compiled; null where there is none. */
+function fileOf(name: string): string | null {
+  try {
+    return kernelText(TWINS.has(name) ? `wasm/${basename(name, '.ts')}.as` : name);
+  } catch {
+    return null;
   }
-} finally {
-  rmSync(folder, { recursive: true, force: true });
+}
+
+const OPTIONS = ['-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', '--initialMemory', '1'];
+
+async function compile(): Promise<Uint8Array> {
+  let binary: Uint8Array | null = null;
+  const { error, stderr } = await asc.main(['index.ts', '--outFile', 'kernel.wasm', ...OPTIONS], {
+    readFile: (name) => fileOf(name),
+    writeFile: (_, contents) => void (binary = contents as Uint8Array),
+    listFiles: () => [],
+  });
+  if (error || !binary) throw new Error(`${stderr.toString()}\n${String(error)}`);
+  return binary;
+}
+
+const base64 = Buffer.from(await compile()).toString('base64');
+const text = `/** core/src/kernel as WebAssembly. Made by \`npm run kernel\`; do not edit. */\nexport const KERNEL_BASE64 =\n  '${base64}';\n`;
+if (!process.argv.includes('--check')) {
+  writeFileSync(generated, text);
+  console.log(`kernel: ${(base64.length * 0.75).toFixed(0)} bytes`);
+} else if (readFileSync(generated, 'utf8') !== text) {
+  console.error(`${generated} is not made from core/src/kernel as it stands. Run: npm run kernel`);
+  process.exitCode = 1;
 }

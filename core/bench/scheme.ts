@@ -2,10 +2,12 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { ARRAYS, cSource, NUMBERS } from '../../scripts/kernelSource';
 import type { Character } from '../src/character/index';
 import type { Shot } from '../src/shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../src/simulate/index';
+import { cSource, FIELDS } from './cSource';
+
+const ARRAYS = FIELDS.flatMap(({ name, array }) => (array ? [name] : []));
 
 /** Steps that are replayed, spread over the shot. */
 const SAMPLE = 400;
@@ -68,9 +70,8 @@ export function besideScheme(
       const start = performance.now();
       iterations += Math.abs(real(header));
       ns += (performance.now() - start) * 1e6;
-      const numbers = new Float64Array(memory, header, NUMBERS.length + ARRAYS.length);
-      const points = 3 * numbers[0]! + 3;
-      const x = new Float64Array(memory, numbers[NUMBERS.length + ARRAYS.indexOf('x')]!, points);
+      const [links] = new Float64Array(memory, header, 1);
+      const x = new Float64Array(memory, addresses(memory, header)[ARRAYS.indexOf('x')]!, 3 * links! + 3);
       for (const v of x) sum += v;
     }
     best = Math.min(best, ns);
@@ -87,17 +88,19 @@ export function besideScheme(
   return { ours: best, c: c! };
 }
 
-/** The memory of one chain: from its first array to the end of its header. Source rows stand elsewhere. */
+/** Where the arrays of a chain stand. */
+const addresses = (memory: ArrayBufferLike, header: number): Uint32Array =>
+  new Uint32Array(memory, header + 8 * (FIELDS.length - ARRAYS.length), ARRAYS.length);
+
+/** The memory of one chain: from its first array to the end of its fields. Source rows stand elsewhere. */
 function imageOf(memory: ArrayBufferLike, header: number): Image {
-  const numbers = new Float64Array(memory, header, NUMBERS.length + ARRAYS.length);
-  const own = ARRAYS.flatMap((name, i) =>
-    name === 'points' || name === 'turnRows' ? [] : [numbers[NUMBERS.length + i]!],
-  );
+  const at = addresses(memory, header);
+  const own = ARRAYS.flatMap((name, i) => (name === 'points' || name === 'turnRows' ? [] : [at[i]!]));
   const base = Math.min(...own);
   return {
     base,
     header,
-    bytes: new Uint8Array(memory, base, numbers.byteOffset + numbers.byteLength - base).slice(),
+    bytes: new Uint8Array(memory, base, at.byteOffset + at.byteLength - base).slice(),
   };
 }
 

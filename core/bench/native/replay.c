@@ -1,6 +1,6 @@
 /*
- * Steps chains as ours does, from images of their memory: the functions before this (made from chain.ts by
- * scripts/kernelSource.ts) are the same scheme in C. Usage: replay FILE ROUNDS
+ * Steps chains as ours does, from images of their memory: the functions before this (made from core/src/kernel by
+ * core/bench/cSource.ts) are the same scheme in C. Usage: replay FILE ROUNDS
  * FILE: int64 count, then for each step int64 base, int64 size, int64 header (addresses in the arena) and `size` bytes.
  * Prints nanoseconds for all steps of the best round, the iterations taken and a sum of the new points.
  */
@@ -35,7 +35,7 @@ int main(int argc, char **argv) {
       iterations += abs(step_chain());
       clock_gettime(CLOCK_MONOTONIC, &b);
       ns += (b.tv_sec - a.tv_sec) * 1e9 + (b.tv_nsec - a.tv_nsec);
-      for (int i = 0; i < 3 * g_n + 3; i++) sum += g_x[i];
+      for (int i = 0; i < 3 * (int)chain_.n + 3; i++) sum += chain_.x[i];
     }
     if (ns < best) best = ns;
   }

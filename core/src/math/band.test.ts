@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { bandFactor, bandFactor8, bandSolve, bandSolve8, PAD8, smallestMode } from './band';
+import { bandFactor8, PAD8 } from '../kernel/factor';
+import { bandSolve8 } from '../kernel/solve';
+import { bandFactor, bandSolve, smallestMode } from './band';
 import { mulberry32 } from './random';
 
 const random = mulberry32(3);

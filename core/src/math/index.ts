@@ -12,6 +12,6 @@ export {
 } from './quat';
 export { matCompose, matMultiply, matInvert, matDecompose, matRotation } from './mat4';
 export { mulberry32 } from './random';
-export { blendRows } from './rows';
+export { blendRows } from '../kernel/rows';
 export { makeSwirl, smoothNoise } from './noise';
 export { norm } from './norm';

@@ -1,47 +1,66 @@
 import { KERNEL_BASE64 } from './kernel.generated';
 
-/** Memory of one run, shared with the compiled step. */
+/** Where the fields of a step (a class of core/src/kernel) lie in the memory of an arena. */
+export interface Placed {
+  /** Address, bytes. */
+  readonly at: number;
+  /** Its numbers, in the order of the class: see {@link numberAt}. */
+  readonly numbers: Float64Array;
+  /** Addresses of its arrays, in the order of the class: see {@link arrayAt}. */
+  readonly arrays: Uint32Array;
+}
+
+/** Memory of one run, shared with the compiled kernel; its functions take where the fields of a step lie. */
 export interface Arena {
   /** Zeroed numbers. */
   alloc(size: number): Float64Array;
-  /** Room for so many numbers and, after them, where arrays stand; the order is that of scripts/kernelSource.ts. */
-  header(numbers: number, arrays: readonly Float64Array[]): Float64Array;
-  /** Places the source of the chain of a header. */
-  place(header: number, row: number, share: number): void;
-  /** Builds the matrix of the chain of a header for its order; returns its largest number. */
-  build(header: number): number;
-  /** Steps the chain of a header; returns the iterations taken, below 0 when they were not enough. */
-  step(header: number): number;
-  /** Looks for what the chain of a header may touch (search.ts); meshes are asked by their place in the list. Returns how much was found. */
-  search(header: number, nearestMesh: (body: number) => void): number;
-  /** Lets the air of a header blow on its chain (air.ts). */
-  air(header: number): void;
-  /** Writes and reads the contact rows of a header (touches.ts). */
-  writeRows(header: number): void;
-  readRows(header: number): void;
-  /** Finds the turns of the links of a header (turns.ts). */
-  turnLinks(header: number): void;
+  /** Writes the fields of a step into memory. Its arrays must be of this arena. */
+  place(fields: object): Placed;
+  /** See core/src/kernel: `placeSource`, `buildBase`, `stepChain`, `pressAir`, `turnLinks`, `writeContactRows`, `readContactRows`. */
+  source(at: number, row: number, share: number): void;
+  build(at: number): number;
+  step(at: number): number;
+  air(at: number): void;
+  turns(at: number): void;
+  writeRows(at: number): void;
+  readRows(at: number): void;
+  /** `searchLinks`; meshes are asked by their place in the list. */
+  search(at: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
 
 interface Kernel {
   memory: WebAssembly.Memory;
-  place(header: number, row: number, share: number): void;
-  build(header: number): number;
-  step(header: number): number;
-  search(header: number): number;
-  air(header: number): void;
-  turns(header: number): void;
-  forget(): void;
-  writeContacts(header: number): void;
-  readTouches(header: number): void;
+  placeSource(at: number, row: number, share: number): void;
+  buildBase(at: number): number;
+  stepChain(at: number): number;
+  searchLinks(at: number): number;
+  pressAir(at: number): void;
+  turnLinks(at: number): void;
+  writeContactRows(at: number): void;
+  readContactRows(at: number): void;
 }
 
-/** Numbers a chain of n links takes at most: its arrays (see chain.ts, air.ts and turns.ts) and its headers. */
+/** Numbers a chain of n links takes at most: its arrays (see chain.ts, air.ts and turns.ts) and its fields. */
 export function chainNumbers(links: number): number {
   return 400 * links + 1100;
 }
+
+const numbersOf = (fields: object): string[] =>
+  Object.entries(fields).flatMap(([k, value]) => (typeof value === 'number' ? [k] : []));
+const arraysOf = (fields: object): string[] =>
+  Object.entries(fields).flatMap(([k, value]) => (typeof value === 'number' ? [] : [k]));
+
+/** Where a number of a step stands among its numbers. */
+export const numberAt = <T extends object>(fields: T, name: keyof T & string): number =>
+  numbersOf(fields).indexOf(name);
+/** Where an array of a step stands among its arrays. */
+export const arrayAt = <T extends object>(fields: T, name: keyof T & string): number =>
+  arraysOf(fields).indexOf(name);
+
+/** Bytes of a page of WebAssembly memory. */
+const PAGE = 65536;
 
 let compiled: WebAssembly.Module | null = null;
 
@@ -51,36 +70,40 @@ export function makeArena(numbers: number): Arena {
   let askMesh: (body: number) => void = () => undefined;
   const imports = { env: { nearestMesh: (body: number) => askMesh(body) } };
   const kernel = new WebAssembly.Instance(compiled, imports).exports as unknown as Kernel;
-  const PAGE = 65536;
   const start = kernel.memory.buffer.byteLength;
-  let free = start;
   kernel.memory.grow(Math.ceil((numbers * 8) / PAGE) + 1);
+  const { buffer } = kernel.memory;
+  let free = start;
   const alloc = (size: number): Float64Array => {
-    const out = new Float64Array(kernel.memory.buffer, free, size);
+    const out = new Float64Array(buffer, free, size);
     free += size * 8;
     return out.fill(0);
   };
   return {
     alloc,
-    header: (numbers, arrays) => {
-      const out = alloc(numbers + arrays.length);
-      arrays.forEach((a, i) => (out[numbers + i] = a.byteOffset));
-      return out;
+    place: (fields) => {
+      const named = fields as Record<string, number & Float64Array>;
+      const own = numbersOf(fields);
+      const arrays = arraysOf(fields);
+      const out = alloc(own.length + Math.ceil(arrays.length / 2));
+      const addresses = new Uint32Array(buffer, out.byteOffset + 8 * own.length, arrays.length);
+      own.forEach((k, i) => (out[i] = named[k]!));
+      arrays.forEach((k, i) => (addresses[i] = named[k]!.byteOffset));
+      return { at: out.byteOffset, numbers: out.subarray(0, own.length), arrays: addresses };
     },
-    place: kernel.place,
-    build: kernel.build,
-    step: kernel.step,
-    air: kernel.air,
-    turnLinks: kernel.turns,
-    writeRows: kernel.writeContacts,
-    readRows: kernel.readTouches,
-    search: (header, nearestMesh) => {
+    source: kernel.placeSource,
+    build: kernel.buildBase,
+    step: kernel.stepChain,
+    air: kernel.pressAir,
+    turns: kernel.turnLinks,
+    writeRows: kernel.writeContactRows,
+    readRows: kernel.readContactRows,
+    search: (at, nearestMesh) => {
       askMesh = nearestMesh;
-      return kernel.search(header);
+      return kernel.searchLinks(at);
     },
-    release: (numbers) => {
-      free = start + numbers * 8;
-      kernel.forget();
+    release: (kept) => {
+      free = start + kept * 8;
     },
   };
 }

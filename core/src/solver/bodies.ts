@@ -1,3 +1,4 @@
+import { pointToBody } from '../kernel/search/space';
 import { quatMultiply, quatNormalise, quatRotate } from '../math/index';
 import { boundOf, type Shape } from './shapes';
 
@@ -225,34 +226,6 @@ export function toBody(out: Float64Array, placed: Float64Array, x: number, y: nu
   out[2] = z;
   pointToBody(out, 0, placed, 0, out, 0);
 }
-
-// kernel: begin
-
-/** The same for a point that stands in an array: from `list` at `j` to `out` at `o`, by the placement at `i`. No number passes between functions. */
-export function pointToBody(
-  out: Float64Array,
-  o: number,
-  placed: Float64Array,
-  i: number,
-  list: Float64Array,
-  j: number,
-): void {
-  const x = -placed[i + 3]!,
-    y = -placed[i + 4]!,
-    z = -placed[i + 5]!,
-    w = placed[i + 6]!;
-  const vx = list[j]! - placed[i]!,
-    vy = list[j + 1]! - placed[i + 1]!,
-    vz = list[j + 2]! - placed[i + 2]!;
-  const tx = 2 * (y * vz - z * vy),
-    ty = 2 * (z * vx - x * vz),
-    tz = 2 * (x * vy - y * vx);
-  out[o] = vx + w * tx + y * tz - z * ty;
-  out[o + 1] = vy + w * ty + z * tx - x * tz;
-  out[o + 2] = vz + w * tz + x * ty - y * tx;
-}
-
-// kernel: end
 
 /** A place in the space of a placement in the world. */
 export function toWorld(out: Float64Array, placed: Float64Array, own: ArrayLike<number>): void {

@@ -1,5 +1,6 @@
+import { pointToBody } from '../kernel/search/space';
 import { quatRotate } from '../math/index';
-import { givesWay, pushBody, finishBody, pointToBody, toWorld, velocityAt, type Body } from './bodies';
+import { givesWay, pushBody, finishBody, toWorld, velocityAt, type Body } from './bodies';
 import { nearestOnSegment } from './shapes';
 
 /** m/s: slower hits do not bounce, so that what lies still stays still. */

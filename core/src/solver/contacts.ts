@@ -1,7 +1,8 @@
 import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
 import type { Arena } from './arena';
 import { finishBody, givesWay, moveFree, pushBody, velocityAt, type Body } from './bodies';
-import { CONTACT, CONTACT_ROW, type ChainSolver } from './chain';
+import { CONTACT, CONTACT_ROW } from './contactRow';
+import type { SteppedPoints } from './points';
 import { FOUND, FOUND_ROW, makeSearch, OUT, STRIKE_STEP } from './search';
 import { CAME, makeTouches, SIDE, SIDE_ROW, STICK } from './touches';
 
@@ -64,7 +65,7 @@ const speed = new Float64Array(3);
  * Source: Coulomb friction, positions first (Müller et al. 2020).
  */
 export function makeChainContacts(
-  solver: ChainSolver,
+  solver: SteppedPoints,
   bodies: readonly Body[],
   whole: number,
   length: number,

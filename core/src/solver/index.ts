@@ -1,4 +1,5 @@
-export { CONTACT, CONTACT_ROW, makeChainSolver, type ChainSolver, type SourceRows } from './chain';
+export { makeChainSolver, type ChainSolver, type SourceRows } from './chain';
+export { CONTACT, CONTACT_ROW } from './contactRow';
 export { makeAir, type Air, type ChainSail, type Field } from './air';
 export { carryBody, makeBody, predictBody, toBody, type Body } from './bodies';
 export { collideBodies } from './collide';

@@ -1,0 +1,11 @@
+/**
+ * What is compiled: each takes where its fields lie (see numbers.ts). The same functions, called with objects, are the
+ * reference.
+ */
+export { pressAir } from './air';
+export { buildBase } from './chain/base';
+export { placeSource } from './chain/source';
+export { stepChain } from './chain/step';
+export { searchLinks } from './search/search';
+export { readContactRows, writeContactRows } from './touches';
+export { turnLinks } from './turns';

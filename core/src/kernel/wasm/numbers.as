@@ -1,0 +1,13 @@
+// numbers.ts in linear memory: an array is the address of its first number.
+@unmanaged export class Floats {
+  @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
+  @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
+}
+export type Index = i32;
+export type Numbers = Floats;
+export type Writable = Floats;
+export const NONE = changetype<Floats>(<usize>0);
+@inline export function int(x: f64): i32 { return <i32>x; }
+@inline export function copy(to: Floats, from: Floats, count: i32): void {
+  memory.copy(changetype<usize>(to), changetype<usize>(from), <usize>count << 3);
+}
