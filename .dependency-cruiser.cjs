@@ -4,6 +4,7 @@
  */
 const order = {
   core: [
+    'kernel',
     'math',
     'model',
     'character',
