@@ -1,24 +1,21 @@
 import type { Character } from '../character/index';
 import {
-  emptyFrames,
   joinStarts,
   packRows,
   unpackRows,
   type Columns,
   type Frames,
-  type FramesLayout,
-  type PartColumns,
   type StartReport,
 } from '../frames/index';
-import { kindOf, type MomentRow, type SourceTrack } from '../parts/index';
+import type { MomentRow, SourceTrack } from '../parts/index';
 import type { Shot } from '../shot/index';
 import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
-import { collidersOf, whereabouts } from './colliders';
 import { makeWorld, type Memory, type World } from './engine';
 import { inverseTravel } from './findLoop';
 import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './groups';
 import { findPeriodic } from './loop';
 import { layOut, makeTrack, trackKey } from './track';
+import { makeFrames, placeColliders } from './rows';
 import { makeWriter } from './writer';
 
 /**
@@ -62,27 +59,27 @@ export interface Recording {
 /** All of a simulation. */
 const WHOLE: Share = { index: 0, of: 1 };
 
-/**
- * Simulates a shot, or one worker's share of it. A generator: it yields after every frame (pre-roll frames too), so that
- * the caller decides when to stop, send on what is done, or let others run; the frames it fills are its return value
- * and, from the first yield on, the yielded value. Of a share only the columns of {@link shareColumns} are filled. The
- * result is a pure function of character and shot, bit for bit, however it is shared out.
- */
-export function* simulate(
-  character: Character,
-  asked: Shot,
-  cache: TrackCache = {},
-  share: Share = WHOLE,
-  record: Recording | null = null,
-): Generator<Frames, Frames> {
-  const track = trackOf(character, asked, cache);
-  const frames = makeFrames(track, asked, cache.spare);
-  if (share.index === 0) placeColliders(character, asked, track, frames);
-  const lead = track.first - track.from;
-  const row = lead + 1;
+/** Groups of a simulation: those whose frames are kept from the last run, and those that move. */
+interface Plan {
+  readonly kept: readonly Kept[];
+  readonly running: readonly Kept[];
+  readonly groups: readonly Group[];
+  /** The frame that what moves goes on from; −1 when it begins anew. */
+  readonly resumed: number;
+}
 
-  // What an edit does not concern keeps its frames; the rest goes on from the last moment that is alike.
-  const old = cache.last?.track === track ? cache.last : null;
+/**
+ * What an edit does not concern keeps its frames; the rest goes on from the last moment that is alike. Copies the frames
+ * that are kept.
+ */
+function planRuns(
+  asked: Shot,
+  track: SourceTrack,
+  share: Share,
+  last: LastRun | undefined,
+  frames: Frames,
+): Plan {
+  const old = last?.track === track ? last : null;
   const runs = groupsInShare(groupsOf(asked, track), track, share).map((group) => {
     const key = keyOf(group, track);
     const kept = old?.groups.find((k) => k.key === key);
@@ -102,57 +99,110 @@ export function* simulate(
       start: done > 0 ? start : NO_START,
     };
   });
+  const running = kept.filter((_, i) => !runs[i]!.whole);
+  return { kept, running, groups: fresh.map((r) => r.group), resumed };
+}
+
+/**
+ * Simulates a shot, or one worker's share of it. A generator: it yields after every frame (pre-roll frames too), so that
+ * the caller decides when to stop, send on what is done, or let others run; the frames it fills are its return value
+ * and, from the first yield on, the yielded value. Of a share only the columns of {@link shareColumns} are filled. The
+ * result is a pure function of character and shot, bit for bit, however it is shared out.
+ */
+export function* simulate(
+  character: Character,
+  asked: Shot,
+  cache: TrackCache = {},
+  share: Share = WHOLE,
+  record: Recording | null = null,
+): Generator<Frames, Frames> {
+  const track = trackOf(character, asked, cache);
+  const frames = makeFrames(track, asked, cache.spare);
+  if (share.index === 0) placeColliders(character, asked, track, frames);
+  const plan = planRuns(asked, track, share, cache.last, frames);
+  const { kept, resumed } = plan;
   if (cache.reuse) cache.spare = cache.last?.frames;
   cache.last = { track, asked, frames, groups: kept };
   const begun = () => void (frames.start = joinStarts(kept.map((k) => k.start)));
   begun();
-  if (fresh.length === 0) {
+  if (plan.groups.length === 0) {
     frames.done = track.frames;
     return frames;
   }
-  const running = kept.filter((_, i) => !runs[i]!.whole);
-  const substeps = fresh[0]!.group.shot.substeps;
-  const shot = { ...asked, substeps };
-  const world = makeWorld(
-    character,
-    shot,
-    track,
-    fresh.map((r) => r.group),
-  );
-  const write = makeWriter(character, shot, world, frames);
-  cache.machinery = [world, write];
+  const motion = new Motion(character, asked, track, frames, plan, record);
+  cache.machinery = motion;
+  if (resumed >= 0) motion.goOn();
+  else if (track.loop) yield* motion.findLoop(track.loop);
+  else yield* motion.begin();
+  begun();
+  yield* motion.run();
+  return frames;
+}
 
+/** The groups of a plan on their way through the frames. */
+class Motion {
+  private readonly world: World;
+  private readonly write: ReturnType<typeof makeWriter>;
+  private readonly shot: Shot;
+  /** Row of the track that is the first frame of the range; rows before it lead up to it. */
+  private readonly row: number;
   /** Laps of a loop that is still looked for are not taken up. */
-  let taping = false;
+  private taping = false;
+
+  constructor(
+    character: Character,
+    private readonly asked: Shot,
+    private readonly track: SourceTrack,
+    private readonly frames: Frames,
+    private readonly plan: Plan,
+    private readonly record: Recording | null,
+  ) {
+    this.row = track.first - track.from + 1;
+    const { groups } = plan;
+    this.shot = { ...asked, substeps: groups[0]!.shot.substeps };
+    this.world = makeWorld(character, this.shot, track, groups);
+    this.write = makeWriter(character, this.shot, this.world, frames);
+  }
+
   /** Runs on to the frame whose row is `to`. */
-  const frameTo = (to: number) => {
+  private frameTo(to: number): void {
+    const { world, write, track, record } = this;
+    const { substeps } = this.shot;
     for (let k = 1; k <= substeps; k++) {
       const part = k / substeps;
       const whole = k === substeps;
       world.advance(whole ? to : to - 1, whole ? 0 : part, track.from - 2 + to + part);
       write.gather();
       const at = track.from - 2 + to + part;
-      const wanted = at < track.first ? record?.lead : record && taping && !whole;
+      const wanted = at < track.first ? record?.lead : record && this.taping && !whole;
       if (wanted && (k * record!.between) % substeps === 0) record!.rows.push(write.between(at));
     }
-  };
-  const wait = () => {
-    for (let k = 0; k < substeps; k++) {
-      world.advance(row, 0, track.first);
-      write.gather();
-    }
-  };
+  }
 
-  if (resumed >= 0) {
+  /** One frame on the spot. */
+  private wait(): void {
+    for (let k = 0; k < this.shot.substeps; k++) {
+      this.world.advance(this.row, 0, this.track.first);
+      this.write.gather();
+    }
+  }
+
+  /** Takes up what was kept of the last run. */
+  goOn(): void {
+    const { world, track, plan } = this;
     world.begin(1, track.from, true);
-    world.stand(row + resumed, track.first + resumed);
-    running.forEach((k, g) => world.recall(g, k.states.at(-1)!.memory));
-    write.goOn();
-  } else if (track.loop) {
-    const { period, travel } = track.loop;
+    world.stand(this.row + plan.resumed, track.first + plan.resumed);
+    plan.running.forEach((k, g) => world.recall(g, k.states.at(-1)!.memory));
+    this.write.goOn();
+  }
+
+  /** Laps until the state at the end of one is that at its beginning. */
+  *findLoop({ period, travel }: NonNullable<SourceTrack['loop']>): Generator<Frames, void> {
+    const { world, row, plan } = this;
+    const { first } = this.track;
     const home = inverseTravel(travel);
-    const { first } = track;
-    world.begin(row, track.first, false);
+    world.begin(row, first, false);
+    const frameTo = (to: number) => this.frameTo(to);
     const lap = function* () {
       for (let f = 1; f <= period; f++) {
         frameTo(row + f);
@@ -163,59 +213,72 @@ export function* simulate(
     for (;;) {
       const step = run.next();
       if (step.done) {
-        step.value.forEach((loop, g) => (running[g]!.start = { settled: null, loop }));
-        break;
+        step.value.forEach((loop, g) => (plan.running[g]!.start = { settled: null, loop }));
+        return;
       }
-      yield frames;
+      yield this.frames;
     }
-  } else {
+  }
+
+  /** Begins as the shot asks: moving, waiting, settled, with its run-up. */
+  *begin(): Generator<Frames, void> {
+    const { world, write, track, record, shot, frames } = this;
+    const { running } = this.plan;
+    const lead = track.first - track.from;
     const still = shot.start === 'settled' || (shot.start === 'wait' && shot.preRoll > 0);
     world.begin(1, track.from, still);
-    if (shot.start === 'settled') yield* settle(world, running, shot.fps, track.first, wait, frames);
+    if (shot.start === 'settled')
+      yield* settle(world, running, shot.fps, track.first, () => this.wait(), frames);
     else if (shot.start === 'wait') {
       for (let f = 0; f < shot.preRoll; f++) {
         // It begins waiting on the frame that is so many before the first.
         if (record?.lead)
           record.rows.push({ ...write.between(track.first), frame: track.first - shot.preRoll + f });
-        wait();
+        this.wait();
         yield frames;
       }
     }
     if (record?.lead && lead > 0) record.rows.push(write.between(track.from));
     for (let f = 0; f < lead; f++) {
-      frameTo(f + 2);
+      this.frameTo(f + 2);
       yield frames;
     }
     if (shot.loop)
       for (const k of running)
         k.start = { ...k.start, loop: { found: false, laps: 0, gap: Infinity, why: 'clip' } };
   }
-  begun();
-  const wrote = (f: number) => {
-    frames.done = f + 1;
-    for (const k of running) k.done = f + 1;
-  };
-  if (resumed < 0) write.frame(0);
-  wrote(Math.max(0, resumed));
-  yield frames;
-  taping = true;
-  const every = spacing(track.frames);
-  for (let f = frames.done; f < track.frames; f++) {
-    frameTo(row + f);
-    write.frame(f);
-    // The last frame of a loop that counts its first twice is that frame, to the bit.
-    if (f === track.loop?.period)
-      running.forEach(
-        (k, g) =>
-          k.start.loop?.found &&
-          write.repeat(f, track.loop!.travel, columnsOf(asked, [fresh[g]!.group], false)),
-      );
-    wrote(f);
-    if (f % every === 0 && !track.loop)
-      running.forEach((k, g) => k.states.push({ f, memory: world.remember(g) }));
+
+  /** Writes the frames of the range, from where it stands. */
+  *run(): Generator<Frames, void> {
+    const { world, write, track, frames, row } = this;
+    const { running, resumed } = this.plan;
+    const wrote = (f: number) => {
+      frames.done = f + 1;
+      for (const k of running) k.done = f + 1;
+    };
+    if (resumed < 0) write.frame(0);
+    wrote(Math.max(0, resumed));
     yield frames;
+    this.taping = true;
+    const every = spacing(track.frames);
+    for (let f = frames.done; f < track.frames; f++) {
+      this.frameTo(row + f);
+      write.frame(f);
+      if (f === track.loop?.period) this.repeatFirst(f, track.loop.travel);
+      wrote(f);
+      if (f % every === 0 && !track.loop)
+        running.forEach((k, g) => k.states.push({ f, memory: world.remember(g) }));
+      yield frames;
+    }
   }
-  return frames;
+
+  /** The last frame of a loop that counts its first twice is that frame, to the bit. */
+  private repeatFirst(f: number, travel: Float64Array): void {
+    const { running, groups } = this.plan;
+    running.forEach((k, g) => {
+      if (k.start.loop?.found) this.write.repeat(f, travel, columnsOf(this.asked, [groups[g]!], false));
+    });
+  }
 }
 
 /** Waits at the start until every group is still, each kept as it was when it came to rest. */
@@ -283,19 +346,6 @@ function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows:
   }
 }
 
-/** Writes where the colliders stand that do not move freely. */
-function placeColliders(character: Character, shot: Shot, track: SourceTrack, frames: Frames): void {
-  const place = new Float64Array(7);
-  collidersOf(shot).forEach((collider, k) => {
-    if (collider.free) return;
-    const stand = whereabouts(character, track, collider);
-    for (let f = 0; f < frames.count; f++) {
-      stand(place, track.first - track.from + 1 + f, 0, track.first + f);
-      frames.placements.set(place, 7 * (f * frames.colliders.length + k));
-    }
-  });
-}
-
 /** Runs a simulation to its end. */
 export function simulateAll(character: Character, shot: Shot, cache?: TrackCache, share?: Share): Frames {
   const run = simulate(character, shot, cache, share);
@@ -303,43 +353,4 @@ export function simulateAll(character: Character, shot: Shot, cache?: TrackCache
     const step = run.next();
     if (step.done) return step.value;
   }
-}
-
-function makeFrames(track: SourceTrack, shot: Shot, others: Frames | undefined): Frames {
-  return emptyFrames(framesLayout(track, shot), others);
-}
-
-/** The columns of all parts, one after the other in the order of the track. */
-function framesLayout(track: SourceTrack, shot: Shot): FramesLayout {
-  const joints: number[] = [];
-  const scaled: number[] = [];
-  const morphs: FramesLayout['morphs'][number][] = [];
-  const readoutNames: string[] = [];
-  const add = <T>(all: T[], own: readonly T[]) => {
-    const span = { from: all.length, length: own.length };
-    all.push(...own);
-    return span;
-  };
-  const parts = track.parts.map(({ layout }): PartColumns => {
-    const part = shot.parts[layout.part.id]!;
-    const holds = kindOf(part).columns(layout, part);
-    return {
-      partId: part.id,
-      joints: add(joints, Array.from(layout.joints)),
-      scaled: add(scaled, holds.scaled),
-      morphs: add(morphs, holds.morphs),
-      readouts: add(readoutNames, holds.readouts),
-      paths: holds.paths,
-    };
-  });
-  return {
-    first: track.first,
-    count: track.frames,
-    joints: Int32Array.from(joints),
-    scaled: Int32Array.from(scaled),
-    morphs,
-    readoutNames,
-    parts,
-    colliders: collidersOf(shot).map((c) => c.id),
-  };
 }

@@ -14,28 +14,19 @@ const LEAF = 6;
 /** a / b, or 0 for a triangle without an area or a side without a length. */
 const share = (a: number, b: number): number => (b !== 0 ? a / b : 0);
 
-/**
- * Builds a surface from triangles (indices of vertices, counter-clockwise seen from outside) whose vertices stand at
- * `vertices`. Nearest triangle by a tree of boxes, split once at medians and refitted when vertices move; the side by
- * the normal of the surface at the nearest place, which is blended from its vertices' (those at one place share it), so
- * that it is right at edges and corners of what is closed and smooth. Nearest place on a triangle: Ericson, Real-Time
- * Collision Detection.
- */
-export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surface {
+/** A tree of boxes over triangles. */
+interface Tree {
+  /** Triangles, in the order of the leaves. */
+  readonly order: Uint32Array;
+  /** For each node its first triangle and how many, or its second child and 0 (the first child follows its parent). */
+  readonly firsts: readonly number[];
+  readonly counts: readonly number[];
+}
+
+/** Splits triangles at medians of their middles, along the longest side, down to leaves of a few. */
+function plantTree(vertices: Float64Array, indices: Uint32Array): Tree {
   const count = indices.length / 3;
   const order = Uint32Array.from({ length: count }, (_, t) => t);
-  const normals = new Float64Array(vertices.length);
-  // Vertices that stand at one place are one for the normals.
-  const same = new Uint32Array(vertices.length / 3);
-  const seen = new Map<string, number>();
-  for (let v = 0; v < same.length; v++) {
-    const key = `${Math.fround(vertices[3 * v]!)} ${Math.fround(vertices[3 * v + 1]!)} ${Math.fround(vertices[3 * v + 2]!)}`;
-    const first = seen.get(key) ?? v;
-    seen.set(key, first);
-    same[v] = first;
-  }
-  // Nodes: box (6 numbers), then first triangle and how many, or the second child and 0 (the first follows its parent).
-  const boxes: number[] = [];
   const firsts: number[] = [];
   const counts: number[] = [];
   const middle = (t: number, a: number) =>
@@ -44,7 +35,6 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
     vertices[3 * indices[3 * t + 2]! + a]!;
   const build = (from: number, to: number): void => {
     const node = firsts.length;
-    boxes.push(0, 0, 0, 0, 0, 0);
     firsts.push(from);
     counts.push(to - from);
     if (to - from <= LEAF) return;
@@ -65,14 +55,60 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
     build(half, to);
   };
   if (count > 0) build(0, count);
-  const box = Float64Array.from(boxes);
-  let radius = 0;
+  return { order, firsts, counts };
+}
 
-  function refit(): void {
-    radius = 0;
+/** For each vertex the first that stands at the same place: they are one for the normals. */
+function firstAtPlace(vertices: Float64Array): Uint32Array {
+  const same = new Uint32Array(vertices.length / 3);
+  const seen = new Map<string, number>();
+  for (let v = 0; v < same.length; v++) {
+    const key = `${Math.fround(vertices[3 * v]!)} ${Math.fround(vertices[3 * v + 1]!)} ${Math.fround(vertices[3 * v + 2]!)}`;
+    const first = seen.get(key) ?? v;
+    seen.set(key, first);
+    same[v] = first;
+  }
+  return same;
+}
+
+class TreeSurface implements Surface {
+  private readonly normals: Float64Array;
+  private readonly same: Uint32Array;
+  private readonly tree: Tree;
+  /** Least and largest corner of each node. */
+  private readonly box: Float64Array;
+  private radius = 0;
+  private readonly stack = new Int32Array(128);
+  /** Weights of the three corners at the nearest place of the triangle last looked at. */
+  private readonly weights = new Float64Array(3);
+
+  constructor(
+    readonly vertices: Float64Array,
+    private readonly indices: Uint32Array,
+  ) {
+    this.normals = new Float64Array(vertices.length);
+    this.same = firstAtPlace(vertices);
+    this.tree = plantTree(vertices, indices);
+    this.box = new Float64Array(6 * this.tree.firsts.length);
+    this.refit();
+  }
+
+  bound(): number {
+    return this.radius;
+  }
+
+  refit(): void {
+    const { vertices } = this;
+    let radius = 0;
     for (let v = 0; v < vertices.length; v += 3)
       radius = Math.max(radius, vertices[v]! ** 2 + vertices[v + 1]! ** 2 + vertices[v + 2]! ** 2);
-    radius = Math.sqrt(radius);
+    this.radius = Math.sqrt(radius);
+    this.sumNormals();
+    this.fitBoxes();
+  }
+
+  private sumNormals(): void {
+    const { vertices, indices, normals, same } = this;
     normals.fill(0);
     for (let t = 0; t < indices.length; t += 3) {
       const a = 3 * indices[t]!,
@@ -94,6 +130,11 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
         normals[v + 2]! += nz;
       }
     }
+  }
+
+  private fitBoxes(): void {
+    const { vertices, indices, box } = this;
+    const { order, firsts, counts } = this.tree;
     // Children stand after their parents, so from the last to the first.
     for (let n = firsts.length - 1; n >= 0; n--) {
       for (let a = 0; a < 3; a++) {
@@ -117,19 +158,18 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
     }
   }
 
-  const distanceToBox = (n: number, x: number, y: number, z: number): number => {
+  private distanceToBox(n: number, x: number, y: number, z: number): number {
+    const { box } = this;
     const o = 6 * n;
     const dx = Math.max(box[o]! - x, 0, x - box[o + 3]!),
       dy = Math.max(box[o + 1]! - y, 0, y - box[o + 4]!),
       dz = Math.max(box[o + 2]! - z, 0, z - box[o + 5]!);
     return dx * dx + dy * dy + dz * dz;
-  };
-  const stack = new Int32Array(128);
-  /** Weights of the three corners at the nearest place of the triangle last looked at. */
-  const weights = new Float64Array(3);
+  }
 
   /** Squared distance of a place to a triangle; its nearest place goes to `weights`. */
-  function toTriangle(t: number, x: number, y: number, z: number): number {
+  private toTriangle(t: number, x: number, y: number, z: number): number {
+    const { vertices, indices, weights } = this;
     const a = 3 * indices[3 * t]!,
       b = 3 * indices[3 * t + 1]!,
       c = 3 * indices[3 * t + 2]!;
@@ -178,17 +218,31 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
     return ex * ex + ey * ey + ez * ez;
   }
 
-  function nearest(out: Float64Array, x: number, y: number, z: number): void {
+  nearest(out: Float64Array, x: number, y: number, z: number): void {
+    const found = this.nearestTriangle(x, y, z);
+    if (found >= 0) this.writePlace(out, found, x, y, z);
+    else {
+      out[0] = Infinity;
+      out[1] = 0;
+      out[2] = 1;
+      out[3] = 0;
+    }
+  }
+
+  /** The triangle nearest to a place; −1 when there is none. */
+  private nearestTriangle(x: number, y: number, z: number): number {
+    const { stack } = this;
+    const { order, firsts, counts } = this.tree;
     let best = Infinity;
-    let found = 0;
+    let found = -1;
     let top = 0;
-    if (count > 0) stack[top++] = 0;
+    if (firsts.length > 0) stack[top++] = 0;
     while (top > 0) {
       const n = stack[--top]!;
-      if (distanceToBox(n, x, y, z) >= best) continue;
+      if (this.distanceToBox(n, x, y, z) >= best) continue;
       if (counts[n]! > 0) {
         for (let k = firsts[n]!; k < firsts[n]! + counts[n]!; k++) {
-          const d = toTriangle(order[k]!, x, y, z);
+          const d = this.toTriangle(order[k]!, x, y, z);
           if (d >= best) continue;
           best = d;
           found = order[k]!;
@@ -197,18 +251,17 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
       }
       // The nearer child last, so that it is looked at first.
       const [p, q] = [n + 1, firsts[n]!];
-      const first = distanceToBox(p, x, y, z) <= distanceToBox(q, x, y, z);
+      const first = this.distanceToBox(p, x, y, z) <= this.distanceToBox(q, x, y, z);
       stack[top++] = first ? q : p;
       stack[top++] = first ? p : q;
     }
-    if (best === Infinity) {
-      out[0] = Infinity;
-      out[1] = 0;
-      out[2] = 1;
-      out[3] = 0;
-      return;
-    }
-    toTriangle(found, x, y, z);
+    return found;
+  }
+
+  /** Signed distance and normal of a place, from the triangle nearest to it. */
+  private writePlace(out: Float64Array, found: number, x: number, y: number, z: number): void {
+    const { vertices, indices, normals, same, weights } = this;
+    this.toTriangle(found, x, y, z);
     let px = 0,
       py = 0,
       pz = 0,
@@ -240,7 +293,14 @@ export function makeSurface(vertices: Float64Array, indices: Uint32Array): Surfa
     out[2] = far ? (sign * dy) / l : ny / nl;
     out[3] = far ? (sign * dz) / l : nz / nl;
   }
-
-  refit();
-  return { vertices, bound: () => radius, refit, nearest };
 }
+
+/**
+ * Builds a surface from triangles (indices of vertices, counter-clockwise seen from outside) whose vertices stand at
+ * `vertices`. Nearest triangle by a tree of boxes, split once at medians and refitted when vertices move; the side by
+ * the normal of the surface at the nearest place, which is blended from its vertices' (those at one place share it), so
+ * that it is right at edges and corners of what is closed and smooth. Nearest place on a triangle: Ericson, Real-Time
+ * Collision Detection.
+ */
+export const makeSurface = (vertices: Float64Array, indices: Uint32Array): Surface =>
+  new TreeSurface(vertices, indices);
