@@ -67,6 +67,37 @@ function makeRuns(shot: Shot, env: Env, indices: readonly number[]): PartRun[] {
   return runs;
 }
 
+/** How groups are saved and remembered; `free` gives the colliders of a group. */
+function memoriesOf(
+  members: readonly (readonly PartRun[])[],
+  free: (g: number) => readonly ColliderRun[],
+): Pick<World, 'save' | 'load' | 'still' | 'remember' | 'recall'> {
+  const freeStates = (g: number) =>
+    free(g).flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
+  const moving = (g: number) => [...members[g]!.flatMap((r) => r.moving), ...freeStates(g)];
+  const asides = (g: number) => members[g]!.flatMap((r) => r.asides());
+  return {
+    save: (g) => joined(moving(g)),
+    load: (g, state) => {
+      parted(state, moving(g));
+      for (const r of members[g]!) r.loaded();
+    },
+    still: (g) => members[g]!.every((r) => r.still()),
+    remember: (g) => {
+      const slips = members[g]!.flatMap((r) => r.slips);
+      const slipped = new Set(slips.filter((s) => s.memory[0]).map((s) => s.id));
+      return { numbers: joined([...moving(g), ...asides(g)]), slipped };
+    },
+    recall: (g, { numbers, slipped }) => {
+      parted(numbers, [...moving(g), ...asides(g)]);
+      for (const r of members[g]!) {
+        for (const s of r.slips) s.memory[0] = slipped.has(s.id) ? 1 : 0;
+        r.recalled();
+      }
+    },
+  };
+}
+
 /** The groups of `shot` in motion. */
 export function makeWorld(
   character: Character,
@@ -98,12 +129,6 @@ export function makeWorld(
   const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : () => 1;
   const bodies = colliders.map((c) => c.body);
   const anyFree = bodies.some((b) => b.free);
-  const freeStates = (g: number) =>
-    g !== free
-      ? []
-      : colliders.flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
-  const moving = (g: number) => [...members[g]!.flatMap((r) => r.moving), ...freeStates(g)];
-  const asides = (g: number) => members[g]!.flatMap((r) => r.asides());
 
   return {
     runs,
@@ -126,24 +151,7 @@ export function makeWorld(
         for (let j = 0; j < pushable.length; j++) pushable[j]!.gather();
       }
     },
-    save: (g) => joined(moving(g)),
-    load: (g, state) => {
-      parted(state, moving(g));
-      for (const r of members[g]!) r.loaded();
-    },
-    still: (g) => members[g]!.every((r) => r.still()),
-    remember: (g) => {
-      const slips = members[g]!.flatMap((r) => r.slips);
-      const slipped = new Set(slips.filter((s) => s.memory[0]).map((s) => s.id));
-      return { numbers: joined([...moving(g), ...asides(g)]), slipped };
-    },
-    recall: (g, { numbers, slipped }) => {
-      parted(numbers, [...moving(g), ...asides(g)]);
-      for (const r of members[g]!) {
-        for (const s of r.slips) s.memory[0] = slipped.has(s.id) ? 1 : 0;
-        r.recalled();
-      }
-    },
+    ...memoriesOf(members, (g) => (g === free ? colliders : [])),
     stand: (row, frame) => {
       for (const c of colliders) if (!c.body.free) c.place(row, 0, frame);
     },

@@ -7,6 +7,6 @@ export { makeChainContacts, type ChainContacts, type ChainSkin } from './contact
 export { boundOf, type Shape } from './shapes';
 export { searchNumbers } from './search';
 export { makeSurface } from './surface';
-export { makeLinkTurns } from './turns';
+export { makeLinkTurns, type LinkTurns } from './turns';
 export { lumpMasses, NO_FEEL, type ChainFeel, type ChainMatter } from './calibrate';
 export { chainNumbers, makeArena, type Arena } from './arena';

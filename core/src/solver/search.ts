@@ -66,6 +66,35 @@ export const searchNumbers = (links: number, bodies: number): number =>
       bodies +
       200;
 
+/** The fields of a search: kinds, sizes and friction of the bodies are written, places are not. */
+function makeFields(
+  points: LinkedPoints,
+  list: readonly Body[],
+  length: number,
+  make: (size: number) => Float64Array,
+) {
+  const { links, x, v, fall, source } = points;
+  const bodies = list.length;
+  const room = mostContacts(links) - HOLDER_ROWS;
+  const table = make(BODY_ROW * bodies);
+  const touched = make(2 * links * bodies);
+  const fields = Object.assign(new SearchStep(), {
+    ...{ links, bodies, room, length, x, v, fall, source, table },
+    ...{ pressed: touched.subarray(0, links * bodies), minded: make(bodies), thick: make(links) },
+    ...{ ahead: make(3 * (links + 1)), seen: make(3 * (links + 1)), stood: make(7 * bodies) },
+    ...{ drift: make(links + 1), way: make(links + 1), gone: make(bodies) },
+    clear: make(links * bodies).fill(-Infinity),
+    nearby: make(bodies).fill(-Infinity),
+    ...{ near: make(5), best: make(5), segment: make(6), start: make(6), end: make(6) },
+    ...{ found: make(FOUND_ROW * room), out: make(3) },
+  });
+  list.forEach(({ shape, free, link, friction }, b) => {
+    table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
+    table[BODY_ROW * b + 21] = friction;
+  });
+  return { fields, touched, loads: touched.subarray(links * bodies) };
+}
+
 /**
  * The search of a chain's links, as capsules of their thickness, among bodies: compiled when there is an arena, to the
  * same bits.
@@ -81,54 +110,14 @@ export function makeSearch(
   length: number,
   arena: Arena | null,
 ): Search {
-  const { links, x, v, fall, source } = points;
-  const bodies = list.length;
-  const room = mostContacts(links) - HOLDER_ROWS;
   const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
-  const thick = make(links);
-  const table = make(BODY_ROW * bodies);
-  const touched = make(2 * links * bodies);
-  const pressed = touched.subarray(0, links * bodies);
-  const loads = touched.subarray(links * bodies);
-  const minded = make(bodies);
-  const near = make(5);
-  const segment = make(6);
-  const found = make(FOUND_ROW * room);
-  const out = make(3);
-  const fields = Object.assign(new SearchStep(), {
-    ...{
-      links,
-      bodies,
-      room,
-      length,
-      x,
-      v,
-      fall,
-      source,
-      thick,
-      table,
-      pressed,
-      minded,
-      near,
-      segment,
-      found,
-      out,
-    },
-    ...{ ahead: make(3 * (links + 1)), seen: make(3 * (links + 1)), stood: make(7 * bodies) },
-    ...{ drift: make(links + 1), way: make(links + 1), gone: make(bodies) },
-    clear: make(links * bodies).fill(-Infinity),
-    nearby: make(bodies).fill(-Infinity),
-    ...{ best: make(5), start: make(6), end: make(6) },
-  });
+  const { fields, touched, loads } = makeFields(points, list, length, make);
+  const { thick, table, pressed, minded, near, segment, found, out } = fields;
   const placed = arena?.place(fields);
   let known: Float64Array | null = null;
   let stands = false;
   const all = list.map((_, b) => b);
   const moving = all.filter((b) => !list[b]!.fixed);
-  list.forEach(({ shape, free, link, friction }, b) => {
-    table.set([SHAPE[shape.kind], ...sizesOf(shape), 0, free || link ? 1 : 0], BODY_ROW * b);
-    table[BODY_ROW * b + 21] = friction;
-  });
   const nearestMesh = (b: number): void => nearestOnSegment(near, list[b]!.shape, segment);
 
   /** Where the bodies that may have moved stand. */

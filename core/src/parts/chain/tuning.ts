@@ -28,6 +28,28 @@ const TUNED: readonly ChainSettingKey[] = [
   'angleLimit',
 ];
 
+/** Values of a part's profiles, one a link: at its middle for what links have, at its end for what points have. */
+function profilesOf(part: ChainPart, lengths: Float64Array): Map<ChainSettingKey, Float64Array> {
+  const total = lengths.reduce((a, b) => a + b, 0);
+  let run = 0;
+  const middle = new Float64Array(lengths.length);
+  const end = new Float64Array(lengths.length);
+  lengths.forEach((length, i) => {
+    middle[i] = (run + length / 2) / total;
+    run += length;
+    end[i] = Math.min(1, run / total);
+  });
+  return new Map(
+    CHAIN_SETTING_KEYS.flatMap((k) => {
+      const p = part.profiles[k];
+      return p?.length ? [[k, (k === 'gravity' ? end : middle).map((at) => profileAt(p, at))] as const] : [];
+    }),
+  );
+}
+
+/** Profiles the solver takes as they stand. */
+const SOLVED = ['hold', 'bend', 'damping', 'stretch', 'gravity', 'angleLimit'] as const;
+
 export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array): ChainTuning {
   const n = lengths.length;
   const curves = new Map(
@@ -38,25 +60,7 @@ export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array
   const gravityCurve = shot.gravityKeys.length > 0 ? makeValueCurve(shot.gravityKeys) : null;
   const value = (key: ChainSettingKey, frame: number) =>
     (curves.size > 0 ? curves.get(key)?.(frame) : undefined) ?? part.settings[key];
-  // Places along the chain: the middle of each link for what links have, its end for what points have.
-  const total = lengths.reduce((a, b) => a + b, 0);
-  let run = 0;
-  const middle = new Float64Array(n);
-  const end = new Float64Array(n);
-  for (let i = 0; i < n; i++) {
-    middle[i] = (run + lengths[i]! / 2) / total;
-    run += lengths[i]!;
-    end[i] = Math.min(1, run / total);
-  }
-  const profiles = new Map<ChainSettingKey, Float64Array>();
-  for (const k of CHAIN_SETTING_KEYS) {
-    const p = part.profiles[k];
-    if (p?.length)
-      profiles.set(
-        k,
-        (k === 'gravity' ? end : middle).map((at) => profileAt(p, at)),
-      );
-  }
+  const profiles = profilesOf(part, lengths);
   const perLink = (key: ChainSettingKey, frame: number) => {
     const by = profiles.get(key);
     const v = value(key, frame);
@@ -89,14 +93,7 @@ export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array
         gravity: [shot.gravity[0] * g, shot.gravity[1] * g, shot.gravity[2] * g],
         angleLimit: value('angleLimit', frame),
         planar: part.planeLock !== 'none',
-        profiles: {
-          ...(profiles.has('hold') && { hold: profiles.get('hold')! }),
-          ...(profiles.has('bend') && { bend: profiles.get('bend')! }),
-          ...(profiles.has('damping') && { damping: profiles.get('damping')! }),
-          ...(profiles.has('stretch') && { stretch: profiles.get('stretch')! }),
-          ...(profiles.has('gravity') && { gravity: profiles.get('gravity')! }),
-          ...(profiles.has('angleLimit') && { angleLimit: profiles.get('angleLimit')! }),
-        },
+        profiles: Object.fromEntries(SOLVED.flatMap((k) => (profiles.has(k) ? [[k, profiles.get(k)!]] : []))),
       };
     },
     masses: (frame) => lumpMasses(lengths, linkValues('weight', frame)),

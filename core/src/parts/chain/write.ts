@@ -1,7 +1,7 @@
 import { rootMatrix, type Pose } from '../../character/index';
 import { MOVES, type Frames } from '../../frames/index';
 import { acos, matCompose, matMultiply, quatSlerp } from '../../math/index';
-import { makeLinkTurns, type ChainContacts, type ChainSolver } from '../../solver/index';
+import { makeLinkTurns, type ChainContacts, type ChainSolver, type LinkTurns } from '../../solver/index';
 import { anchorShare, type Env, type PartTrack, type Posed } from '../kind';
 import type { ChainLayout } from './layout';
 import type { ChainPart } from './document';
@@ -64,18 +64,25 @@ const nothing = (): Noted => ({
   sliding: 0,
 });
 
-/** `parent`: the layout of the chain it hangs from, or null. */
-export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | null): ChainWriter {
-  const { track, solver, tuning, part, index } = run;
-  const { layout, hanging, source } = track;
-  const { joints, tip, above } = layout;
-  const { character } = env;
-  const root = rootMatrix(env.metresPerUnit, env.upAxis);
-  const found = makeLinkTurns(solver.x, tip, env.track.arena);
-  let noted = nothing();
+class Writer implements ChainWriter {
+  private readonly found: LinkTurns;
+  private readonly root: Float64Array;
+  private noted = nothing();
+
+  constructor(
+    private readonly run: Written,
+    private readonly env: Env,
+    private readonly parent: ChainLayout | null,
+  ) {
+    this.root = rootMatrix(env.metresPerUnit, env.upAxis);
+    this.found = makeLinkTurns(run.solver.x, run.track.layout.tip, env.track.arena);
+  }
 
   /** World matrix of what the chain hangs from: as the source has it, or carried by the chain above. */
-  function placeAbove({ pose, world }: Posed, shown: Float64Array): void {
+  private placeAbove({ pose, world }: Posed, shown: Float64Array): void {
+    const { parent } = this;
+    const { layout, hanging } = this.run.track;
+    const { above } = layout;
     if (!parent) {
       const node = above.length > 0 ? above[above.length - 1]! : -1;
       if (node >= 0) for (let k = 16 * node; k < 16 * node + 16; k++) shown[k] = world[k]!;
@@ -90,9 +97,10 @@ export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | nu
   }
 
   /** The shown turns are a mix of source and simulation: so are the places of what hangs below. */
-  function mixIn(pose: Pose, mix: number, rows: JointRows, at: number): void {
+  private mixIn(pose: Pose, mix: number, rows: JointRows, at: number): void {
+    const { found } = this;
     const { rotations, translations } = rows;
-    joints.forEach((node, j) => {
+    this.run.track.layout.joints.forEach((node, j) => {
       const [q, t] = [4 * at + 4 * j, 3 * at + 3 * j];
       quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, mix);
       for (let k = 0; k < 3; k++) {
@@ -104,11 +112,14 @@ export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | nu
     });
   }
 
-  const turns: ChainWriter['turns'] = (frame, posed, rows, at, shown) => {
-    placeAbove(posed, shown);
+  turns(frame: number, posed: Posed, rows: JointRows, at: number, shown: Float64Array): number {
+    const { run, found, root, env } = this;
+    const { part, tuning } = run;
+    const { joints } = run.track.layout;
+    this.placeAbove(posed, shown);
     const { pose } = posed;
     const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
-    const above = character.nodes[joints[0]!]!.parent;
+    const above = env.character.nodes[joints[0]!]!.parent;
     for (let k = 0; k < 16; k++) found.world[k] = above < 0 ? root[k]! : shown[16 * above + k]!;
     for (let j = 0; j < joints.length; j++) {
       const p = 3 * joints[j]!;
@@ -122,15 +133,18 @@ export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | nu
     found.find(stretches(part));
     rows.rotations.set(found.turned, 4 * at);
     rows.translations.set(found.placed, 3 * at);
-    if (mix !== 1) mixIn(pose, mix, rows, at);
+    if (mix !== 1) this.mixIn(pose, mix, rows, at);
     if (run.carries)
       joints.forEach((node, j) => shown.set(found.world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
     return mix;
-  };
+  }
 
   /** Angle to the source, stretch and way of the tip, at row f of the frames. */
-  function measure(frames: Frames, f: number, cell: number, mix: number): void {
-    const shown = found.world;
+  private measure(frames: Frames, f: number, cell: number, mix: number): void {
+    const { env, run } = this;
+    const { solver, track } = run;
+    const { joints, tip } = track.layout;
+    const shown = this.found.world;
     const last = 16 * joints.length;
     for (let a = 0; a < 3; a++)
       place[a] =
@@ -142,7 +156,7 @@ export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | nu
     let off = 0;
     let longest = 0;
     const { x, links } = solver;
-    const rows = source.points;
+    const rows = track.source.points;
     const o0 = (env.track.first + f - env.track.from + 1) * 3 * (links + 1);
     for (let k = 0; k < 3 * links; k += 3) {
       const ax = x[k + 3]! - x[k]!,
@@ -168,39 +182,44 @@ export function makeChainWriter(run: Written, env: Env, parent: ChainLayout | nu
     frames.energy[cell] = solver.kinetic();
   }
 
-  return {
-    turns,
-    write: (frames, f, shown) => {
-      const at = f * frames.joints.length + frames.parts[index]!.joints.from;
-      const mix = turns(env.track.first + f, env.track.poseAt(f), frames, at, shown);
-      const cell = f * frames.parts.length + index;
-      measure(frames, f, cell, mix);
-      frames.contacts[cell] = noted.pressing;
-      frames.contactAt[cell] = noted.pressedAt;
-      frames.depth[cell] = noted.deep;
-      frames.deepIn[cell] = noted.deepestIn;
-      frames.slip[cell] = noted.sliding;
-      noted = nothing();
-    },
-    note: (frames, begins) => {
-      const report = run.contacts?.report;
-      if (!report) return;
-      noted.pressing = Math.max(noted.pressing, report.touching);
-      if (report.load > noted.hardest) {
-        noted.hardest = report.load;
-        noted.pressedAt = report.at;
+  write(frames: Frames, f: number, shown: Float64Array): void {
+    const { env, noted } = this;
+    const { index } = this.run;
+    const at = f * frames.joints.length + frames.parts[index]!.joints.from;
+    const mix = this.turns(env.track.first + f, env.track.poseAt(f), frames, at, shown);
+    const cell = f * frames.parts.length + index;
+    this.measure(frames, f, cell, mix);
+    frames.contacts[cell] = noted.pressing;
+    frames.contactAt[cell] = noted.pressedAt;
+    frames.depth[cell] = noted.deep;
+    frames.deepIn[cell] = noted.deepestIn;
+    frames.slip[cell] = noted.sliding;
+    this.noted = nothing();
+  }
+
+  note(frames: Frames, begins: boolean): void {
+    const { run, noted } = this;
+    const report = run.contacts?.report;
+    if (!report) return;
+    noted.pressing = Math.max(noted.pressing, report.touching);
+    if (report.load > noted.hardest) {
+      noted.hardest = report.load;
+      noted.pressedAt = report.at;
+    }
+    noted.deep = Math.max(noted.deep, report.depth);
+    for (let b = 0; b < run.minds.length; b++)
+      if (report.depths[b]! > noted.deepest) {
+        noted.deepest = report.depths[b]!;
+        noted.deepestIn = 1 + frames.colliders.indexOf(run.minds[b]!);
       }
-      noted.deep = Math.max(noted.deep, report.depth);
-      for (let b = 0; b < run.minds.length; b++)
-        if (report.depths[b]! > noted.deepest) {
-          noted.deepest = report.depths[b]!;
-          noted.deepestIn = 1 + frames.colliders.indexOf(run.minds[b]!);
-        }
-      if (begins) frames.startsIn[index] = run.minds.filter((_, b) => report.depths[b]! > INSIDE);
-      noted.sliding = Math.max(noted.sliding, report.slip);
-    },
-  };
+    if (begins) frames.startsIn[run.index] = run.minds.filter((_, b) => report.depths[b]! > INSIDE);
+    noted.sliding = Math.max(noted.sliding, report.slip);
+  }
 }
+
+/** `parent`: the layout of the chain it hangs from, or null. */
+export const makeChainWriter = (run: Written, env: Env, parent: ChainLayout | null): ChainWriter =>
+  new Writer(run, env, parent);
 
 const used = (part: ChainPart, key: 'stretch' | 'shift'): boolean =>
   part.settings[key] > 0 || (part.keys[key]?.length ?? 0) > 0;
