@@ -9,78 +9,83 @@ const MOST_DEPTH = 1000;
 
 const AXES = { x: 0, y: 1, z: 2 } as const;
 
-interface Joint extends MotionJoint {
-  /** Axis of each of its numbers in a row; positions first or not, in the file's order. */
-  readonly channels: readonly { readonly kind: 'position' | 'rotation'; readonly axis: 0 | 1 | 2 }[];
+interface Channel {
+  readonly kind: 'position' | 'rotation';
+  readonly axis: 0 | 1 | 2;
 }
 
-/**
- * Reads a BVH file: any number of roots, any order of channels, end sites (as joints named after their parent).
- * Rotations are in the order their channels stand, degrees, about the axes that turn with the joint. Values keep the
- * file's own unit. Throws OscillumError('file.invalid' and the like) with the line.
- * Source: Meredith and Maddock, Motion Capture File Formats Explained (2001).
- */
-export function readBvh(text: string, fileName: string): Motion {
-  const words = new Words(text, fileName);
-  words.expect('HIERARCHY');
-  const joints: Joint[] = [];
-  const names = new Map<string, number>();
-  const unique = (name: string): string => {
-    const seen = names.get(name) ?? 0;
-    names.set(name, seen + 1);
-    return seen === 0 ? name : unique(`${name} ${seen + 1}`);
-  };
-  const body = (name: string, parent: number, depth: number, end: boolean): void => {
+interface Joint extends MotionJoint {
+  /** What each of its numbers in a row is; positions first or not, in the file's order. */
+  readonly channels: readonly Channel[];
+}
+
+/** Reads the joints of a file, from its first ROOT to the word MOTION. */
+class Hierarchy {
+  readonly joints: Joint[] = [];
+  private readonly names = new Map<string, number>();
+
+  constructor(private readonly words: Words) {
+    words.expect('HIERARCHY');
+    while (words.peek() === 'ROOT') {
+      words.next();
+      this.body(words.line(), -1, 0, false);
+    }
+    if (this.joints.length === 0) words.fail('has no ROOT');
+  }
+
+  private unique(name: string): string {
+    const seen = this.names.get(name) ?? 0;
+    this.names.set(name, seen + 1);
+    return seen === 0 ? name : this.unique(`${name} ${seen + 1}`);
+  }
+
+  private body(name: string, parent: number, depth: number, end: boolean): void {
+    const { words, joints } = this;
     if (joints.length >= MOST_JOINTS) words.fail(`has more than ${MOST_JOINTS} joints`, 'file.too-large');
     if (depth > MOST_DEPTH) words.fail(`hangs joints more than ${MOST_DEPTH} deep`, 'file.too-large');
     words.expect('{');
     words.expect('OFFSET');
     const t = [words.number(), words.number(), words.number()];
-    const channels: { kind: 'position' | 'rotation'; axis: 0 | 1 | 2 }[] = [];
-    if (!end && words.peek() === 'CHANNELS') {
-      words.next();
-      const count = words.whole('a number of channels');
-      for (let k = 0; k < count; k++) {
-        const word = words.next();
-        const m = /^([XYZ])(position|rotation)$/i.exec(word);
-        if (!m)
-          words.failBefore(
-            `has a channel ${clip(word)}, which is not Xposition, Yposition, Zposition, Xrotation, Yrotation or Zrotation`,
-          );
-        channels.push({
-          kind: m![2]!.toLowerCase() as 'position' | 'rotation',
-          axis: AXES[m![1]!.toLowerCase() as 'x'],
-        });
-      }
-    }
-    const index = joints.push({ name: unique(name), parent, t, r: [0, 0, 0, 1], s: [1, 1, 1], channels }) - 1;
+    const channels = !end && words.peek() === 'CHANNELS' ? this.channels() : [];
+    const joint = { name: this.unique(name), parent, t, r: [0, 0, 0, 1], s: [1, 1, 1], channels };
+    const index = joints.push(joint) - 1;
     for (;;) {
       const word = words.next();
       if (word === '}') return;
-      if (word === 'JOINT') body(words.line(), index, depth + 1, false);
+      if (word === 'JOINT') this.body(words.line(), index, depth + 1, false);
       else if (word === 'End') {
         words.expect('Site');
-        body(`${joints[index]!.name} end`, index, depth + 1, true);
+        this.body(`${joints[index]!.name} end`, index, depth + 1, true);
       } else words.fail(`has ${clip(word)} where JOINT, End Site or } should stand`);
     }
-  };
-  while (words.peek() === 'ROOT') {
-    words.next();
-    body(words.line(), -1, 0, false);
   }
-  if (joints.length === 0) words.fail('has no ROOT');
-  words.expect('MOTION');
-  words.expect('Frames:');
-  const count = words.whole('a number of frames');
-  words.expect('Frame');
-  words.expect('Time:');
-  const seconds = words.number();
-  if (!(seconds > 0)) words.failBefore(`says a frame takes ${seconds} s`);
-  const width = joints.reduce((n, j) => n + j.channels.length, 0);
+
+  private channels(): Channel[] {
+    const { words } = this;
+    words.next();
+    const count = words.whole('a number of channels');
+    return Array.from({ length: count }, () => {
+      const word = words.next();
+      const m = /^([XYZ])(position|rotation)$/i.exec(word);
+      if (!m)
+        words.failBefore(
+          `has a channel ${clip(word)}, which is not Xposition, Yposition, Zposition, Xrotation, Yrotation or Zrotation`,
+        );
+      return {
+        kind: m![2]!.toLowerCase() as 'position' | 'rotation',
+        axis: AXES[m![1]!.toLowerCase() as 'x'],
+      };
+    });
+  }
+}
+
+/** Reads the places and turns of `count` frames, a row of numbers each. */
+function readRows(
+  words: Words,
+  joints: readonly Joint[],
+  count: number,
+): { t: Float64Array; r: Float64Array } {
   const n = joints.length;
-  if (count * Math.max(width, 10 * n) > MOST_NUMBERS)
-    words.fail('holds more motion than is read', 'file.too-large');
-  if (count === 0) words.fail('has no frames');
   const t = new Float64Array(3 * n * count);
   const r = new Float64Array(4 * n * count);
   const turn = new Float64Array(4);
@@ -107,6 +112,31 @@ export function readBvh(text: string, fileName: string): Motion {
       }
     });
   }
+  return { t, r };
+}
+
+/**
+ * Reads a BVH file: any number of roots, any order of channels, end sites (as joints named after their parent).
+ * Rotations are in the order their channels stand, degrees, about the axes that turn with the joint. Values keep the
+ * file's own unit. Throws OscillumError('file.invalid' and the like) with the line.
+ * Source: Meredith and Maddock, Motion Capture File Formats Explained (2001).
+ */
+export function readBvh(text: string, fileName: string): Motion {
+  const words = new Words(text, fileName);
+  const { joints } = new Hierarchy(words);
+  words.expect('MOTION');
+  words.expect('Frames:');
+  const count = words.whole('a number of frames');
+  words.expect('Frame');
+  words.expect('Time:');
+  const seconds = words.number();
+  if (!(seconds > 0)) words.failBefore(`says a frame takes ${seconds} s`);
+  const width = joints.reduce((n, j) => n + j.channels.length, 0);
+  const n = joints.length;
+  if (count * Math.max(width, 10 * n) > MOST_NUMBERS)
+    words.fail('holds more motion than is read', 'file.too-large');
+  if (count === 0) words.fail('has no frames');
+  const { t, r } = readRows(words, joints, count);
   if (words.peek() !== '') words.fail(`has more numbers than ${count} frames take`);
   keepSigns(r, n);
   return {

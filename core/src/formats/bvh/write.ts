@@ -11,16 +11,10 @@ const DEGREES = 180 / Math.PI;
 /** A place counts as moving when it leaves its offset by this share of the skeleton's size. */
 const MOVES = 1e-6;
 
-/**
- * Writes a motion as BVH: places of roots and of joints that leave their place, turns of all, in the order Z X Y.
- * BVH has neither turns at rest nor scale: rest turns go into every frame, and scale into the offsets, so that joints
- * stand where they stand.
- */
-export function writeBvh(motion: Motion): WrittenBvh {
-  const { joints, count } = motion;
-  const n = joints.length;
+/** What of a motion BVH cannot hold, in sentences. */
+function lossesOf(motion: Motion): string[] {
   const notes: string[] = [];
-  const renamed = joints.filter((j) => /\s/.test(j.name));
+  const renamed = motion.joints.filter((j) => /\s/.test(j.name));
   if (renamed.length > 0)
     notes.push(
       `${renamed.length} joint names have spaces, which became underscores (${renamed[0]!.name} …).`,
@@ -29,9 +23,18 @@ export function writeBvh(motion: Motion): WrittenBvh {
   else if (uneven(motion)) notes.push('Scale that differs between axes is kept for places, not for turns.');
   else if (motion.s.some((x) => Math.abs(x - 1) > 1e-6))
     notes.push('Scale is kept in the places of joints only.');
+  return notes;
+}
 
-  const names = bvhNames(motion);
-  // Places and turns beside the parent, without scale, row by row.
+/** Places and turns of joints beside their parents, without scale, row by row. */
+interface Rows {
+  readonly places: Float64Array;
+  readonly turns: Float64Array;
+}
+
+function rowsOf(motion: Motion): Rows {
+  const { joints, count } = motion;
+  const n = joints.length;
   const places = new Float64Array(3 * n * count);
   const turns = new Float64Array(4 * n * count);
   const back = new Float64Array(4);
@@ -51,14 +54,30 @@ export function writeBvh(motion: Motion): WrittenBvh {
       quatMultiply(turns, 4 * k, back, 0, world.turns, 4 * i);
     });
   }
+  return { places, turns };
+}
+
+/** Which joints leave their place: roots always count. */
+function movesOf({ joints, count }: Motion, { places }: Rows): boolean[] {
+  const n = joints.length;
   const size = joints.reduce((sum, _, i) => sum + norm([0, 1, 2].map((a) => places[3 * i + a]!)), 0);
-  const moves = joints.map(({ parent }, i) => {
+  return joints.map(({ parent }, i) => {
     if (parent < 0) return true;
     for (let f = 1; f < count; f++)
       for (let a = 0; a < 3; a++)
         if (Math.abs(places[3 * (f * n + i) + a]! - places[3 * i + a]!) > MOVES * size) return true;
     return false;
   });
+}
+
+/** The lines of the joints, and the order in which they stand, which is that of the numbers. */
+function writeHierarchy(
+  motion: Motion,
+  { places }: Rows,
+  moves: readonly boolean[],
+): { lines: string[]; order: number[] } {
+  const { joints } = motion;
+  const names = bvhNames(motion);
   /** Ends of bones that never turn are end sites, as they are named when a file with end sites is read. */
   const isEnd = joints.map(
     ({ name, parent }, i) =>
@@ -70,7 +89,6 @@ export function writeBvh(motion: Motion): WrittenBvh {
   );
   const children = joints.map((_, i) => joints.flatMap((j, k) => (j.parent === i ? [k] : [])));
   const lines = ['HIERARCHY'];
-  /** Joints in the order of the text, which is that of the numbers. */
   const order: number[] = [];
   const write = (i: number, depth: number): void => {
     order.push(i);
@@ -96,6 +114,21 @@ export function writeBvh(motion: Motion): WrittenBvh {
     lines.push(`${pad}}`);
   };
   joints.forEach((j, i) => j.parent < 0 && write(i, 0));
+  return { lines, order };
+}
+
+/**
+ * Writes a motion as BVH: places of roots and of joints that leave their place, turns of all, in the order Z X Y.
+ * BVH has neither turns at rest nor scale: rest turns go into every frame, and scale into the offsets, so that joints
+ * stand where they stand.
+ */
+export function writeBvh(motion: Motion): WrittenBvh {
+  const { joints, count } = motion;
+  const n = joints.length;
+  const rows = rowsOf(motion);
+  const { places, turns } = rows;
+  const moves = movesOf(motion, rows);
+  const { lines, order } = writeHierarchy(motion, rows, moves);
   lines.push('MOTION', `Frames: ${count}`, `Frame Time: ${(1 / motion.fps).toFixed(8)}`);
   const before = new Float64Array(3 * n);
   for (let f = 0; f < count; f++) {
@@ -109,7 +142,7 @@ export function writeBvh(motion: Motion): WrittenBvh {
     }
     lines.push(row.join(' '));
   }
-  return { text: `${lines.join('\n')}\n`, notes };
+  return { text: `${lines.join('\n')}\n`, notes: lossesOf(motion) };
 }
 
 /** The names joints have in BVH: one word each, and no two alike. */

@@ -6,6 +6,7 @@ import {
   strandWeights,
   worldMatrices,
   type Character,
+  type Primitive,
   type StrandPath,
 } from '../../character/index';
 import { matInvert, matMultiply } from '../../math/index';
@@ -32,9 +33,37 @@ export interface JointPlan {
   readonly reach: number | null;
 }
 
+type RawMesh = NonNullable<GltfJson['meshes']>[number];
+
 const INFLUENCES = 4;
 
 const refuse = (message: string, remedy: string) => new OscillumError('joints.invalid', message, '', remedy);
+
+/** Throws OscillumError('joints.invalid') when a plan cannot be carried out on this character. */
+function checkPlan(character: Character, plan: JointPlan): void {
+  const node = character.nodes[plan.mesh];
+  if (!node || node.mesh < 0)
+    throw refuse('There is no such mesh on this character', 'Choose one of its meshes.');
+  if (!character.nodes[plan.parent])
+    throw refuse('There is no such joint to hang the rows from', 'Choose one of the joints.');
+  if (!Number.isInteger(plan.joints) || plan.joints < 1 || plan.joints > MAX_ROW_JOINTS)
+    throw refuse(`A row of ${plan.joints} joints cannot be made`, `Ask for 1 to ${MAX_ROW_JOINTS}.`);
+}
+
+/** A file being changed: its document, where its data goes, and the character as it was. */
+interface Work {
+  readonly container: Container;
+  readonly character: Character;
+  readonly plan: JointPlan;
+  readonly json: GltfJson;
+  /** World matrices at rest, in file units, and from there into the space of the node the rows hang from. */
+  readonly rest: Float64Array;
+  readonly intoParent: Float64Array;
+  /** From metres with +Y up into file units. */
+  readonly toFile: Float64Array;
+  /** Joints and tip of each row at rest, m. */
+  readonly spaced: readonly StrandPath[];
+}
 
 /**
  * Writes a copy of a file with rows of joints in a mesh, the mesh weighted to them by distance along the rows
@@ -49,13 +78,7 @@ export function addJoints(
   metresPerUnit: number,
   upAxis: 'Y' | 'Z',
 ): { bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] } {
-  const node = character.nodes[plan.mesh];
-  if (!node || node.mesh < 0)
-    throw refuse('There is no such mesh on this character', 'Choose one of its meshes.');
-  if (!character.nodes[plan.parent])
-    throw refuse('There is no such joint to hang the rows from', 'Choose one of the joints.');
-  if (!Number.isInteger(plan.joints) || plan.joints < 1 || plan.joints > MAX_ROW_JOINTS)
-    throw refuse(`A row of ${plan.joints} joints cannot be made`, `Ask for 1 to ${MAX_ROW_JOINTS}.`);
+  checkPlan(character, plan);
   const paths = plan.rows.filter((r) => r.length > 1 && lengthOf(r) > 0);
   if (paths.length === 0)
     throw refuse(
@@ -67,14 +90,13 @@ export function addJoints(
   const drawn = raw.primitives.filter((p) => (p.mode ?? 4) >= 4 && p.attributes.POSITION !== undefined);
   if (drawn.some((p) => p.extensions?.KHR_draco_mesh_compression))
     throw refuse(
-      `The mesh ${node.name} is compressed with Draco, so its weights cannot be changed`,
+      `The mesh ${character.nodes[plan.mesh]!.name} is compressed with Draco, so its weights cannot be changed`,
       'Export the file again without Draco compression.',
     );
   const spaced = paths.map((p) => alongPath(p, plan.joints));
   const mesh = meshAtRest(character, plan.mesh, metresPerUnit, upAxis);
   const weights = strandWeights(mesh, spaced, plan.smoothing, plan.reach ?? Infinity);
 
-  // Nodes: each row hangs from the parent, every joint turned as the parent is.
   const rest = new Float64Array(16 * character.nodes.length);
   const still = new Float64Array([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
   worldMatrices(character, makePose(character), still, rest);
@@ -83,6 +105,17 @@ export function addJoints(
   const intoParent = new Float64Array(16);
   if (!matInvert(intoParent, 0, rest, 16 * plan.parent))
     throw refuse(`${character.nodes[plan.parent]!.name} has no size`, 'Hang the rows from another joint.');
+  const work: Work = { container, character, plan, json, rest, intoParent, toFile, spaced };
+  const rows = addNodes(work);
+  const pieces = ownBinary(container, json);
+  const writer = new Tail(json, pieces);
+  addSkin(work, rows, writer);
+  addWeights(work, raw, weights, writer);
+  return { bytes: pack(json, pieces, container.fileName), rows };
+}
+
+/** Nodes: each row hangs from the parent, every joint turned as the parent is. Returns the joints, without the tips. */
+function addNodes({ character, plan, json, intoParent, toFile, spaced }: Work): JointRef[][] {
   const taken = new Set(character.nodes.map((n) => n.name));
   const fresh = (name: string): string => {
     let out = name;
@@ -91,9 +124,9 @@ export function addJoints(
     return out;
   };
   const nodes = json.nodes!;
-  const rows = spaced.map((places, r): JointRef[] => {
+  return spaced.map((places, r): JointRef[] => {
     const local = places.map((p) => transformed(intoParent, transformed(toFile, p)));
-    const title = paths.length > 1 ? `${plan.name} ${r + 1}` : plan.name;
+    const title = spaced.length > 1 ? `${plan.name} ${r + 1}` : plan.name;
     const made = local.map((at, i): JointRef => {
       const before = i === 0 ? [0, 0, 0] : local[i - 1]!;
       const name = fresh(i < plan.joints ? `${title} ${i + 1}` : `${title} end`);
@@ -105,17 +138,24 @@ export function addJoints(
     parent.children = [...(parent.children ?? []), made[0]!.node];
     return made.slice(0, -1);
   });
+}
 
-  // A skin of this mesh's own: what it had, and the new joints.
-  const pieces = ownBinary(container, json);
-  const writer = new Tail(json, pieces);
-  const old = character.skins[node.skin];
+/** Joints that the mesh is weighted to already: those of its skin, or what the rows hang from. */
+const jointsBefore = ({ character, plan }: Work): number[] => {
+  const old = character.skins[character.nodes[plan.mesh]!.skin];
+  return old ? Array.from(old.joints) : [plan.parent];
+};
+
+/** A skin of this mesh's own: what it had, and the new joints. */
+function addSkin(work: Work, rows: readonly JointRef[][], writer: Tail): void {
+  const { character, plan, json, rest, intoParent, toFile, spaced } = work;
+  const old = character.skins[character.nodes[plan.mesh]!.skin];
   const bind = new Float64Array(16);
   if (old) {
     const at = Math.max(0, old.joints.indexOf(plan.parent));
     matMultiply(bind, 0, rest, 16 * old.joints[at]!, old.inverseBind, 16 * at);
   } else bind.set(rest.subarray(16 * plan.mesh, 16 * plan.mesh + 16));
-  const before = old ? Array.from(old.joints) : [plan.parent];
+  const before = jointsBefore(work);
   const inverses = new Float64Array(16 * (before.length + rows.length * plan.joints));
   if (old) inverses.set(old.inverseBind);
   else matMultiply(inverses, 0, intoParent, 0, bind, 0);
@@ -137,8 +177,14 @@ export function addJoints(
     inverseBindMatrices: writer.add(inverses, 'MAT4', 16, false),
   } as (typeof skins)[number]);
   json.nodes![plan.mesh]!.skin = skin - 1;
+}
 
-  // A mesh of its own too: others may share it.
+/** A mesh of its own too, for others may share it, with the new weights. */
+function addWeights(work: Work, raw: RawMesh, weights: readonly ArrayLike<number>[], writer: Tail): void {
+  const { container, character, plan, json } = work;
+  const node = character.nodes[plan.mesh]!;
+  const joints = jointsBefore(work).length;
+  const skinned = character.skins[node.skin] !== undefined;
   const copy = structuredClone(raw);
   json.nodes![plan.mesh]!.mesh = json.meshes!.push(copy) - 1;
   let v = 0;
@@ -149,29 +195,42 @@ export function addJoints(
     if (!primitive)
       throw fileError(container.fileName, 'file.invalid', 'has a mesh that cannot be read whole');
     const count = primitive.positions.length / 3;
-    const joints = new Float64Array(INFLUENCES * count);
-    const shares = new Float64Array(INFLUENCES * count);
-    for (let i = 0; i < count; i++, v++) {
-      const all: [joint: number, share: number][] = [];
-      const kept = weights[v]![0]!;
-      if (old && primitive.joints && primitive.weights)
-        for (let q = 0; q < 4; q++)
-          all.push([primitive.joints[4 * i + q]!, kept * primitive.weights[4 * i + q]!]);
-      else all.push([0, kept]);
-      for (let q = 1; q < weights[v]!.length; q++) all.push([before.length + q - 1, weights[v]![q]!]);
-      const most = all.sort((a, b) => b[1] - a[1]).slice(0, INFLUENCES);
-      const sum = most.reduce((n, [, s]) => n + s, 0) || 1;
-      most.forEach(([joint, share], q) => {
-        joints[INFLUENCES * i + q] = share > 0 ? joint : 0;
-        shares[INFLUENCES * i + q] = share / sum;
-      });
-    }
+    const of = weights.slice(v, (v += count));
+    const { joints: most, shares } = strongest(primitive, of, skinned, joints);
     for (const key of Object.keys(p.attributes))
       if (/^(JOINTS|WEIGHTS)_\d+$/.test(key)) delete p.attributes[key];
-    p.attributes.JOINTS_0 = writer.add(joints, 'VEC4', INFLUENCES, false, Uint16Array);
+    p.attributes.JOINTS_0 = writer.add(most, 'VEC4', INFLUENCES, false, Uint16Array);
     p.attributes.WEIGHTS_0 = writer.add(shares, 'VEC4', INFLUENCES, false);
   }
-  return { bytes: pack(json, pieces, container.fileName), rows };
+}
+
+/**
+ * The four joints that hold each vertex most, with shares that sum to 1: `weights` are what the vertex keeps of its old
+ * ones, then of each new joint; new joints are numbered from `first`.
+ */
+function strongest(
+  { joints: held, weights: had }: Primitive,
+  weights: readonly ArrayLike<number>[],
+  skinned: boolean,
+  first: number,
+): { joints: Float64Array; shares: Float64Array } {
+  const joints = new Float64Array(INFLUENCES * weights.length);
+  const shares = new Float64Array(INFLUENCES * weights.length);
+  weights.forEach((of, i) => {
+    const all: [joint: number, share: number][] = [];
+    const kept = of[0]!;
+    if (skinned && held && had)
+      for (let q = 0; q < 4; q++) all.push([held[4 * i + q]!, kept * had[4 * i + q]!]);
+    else all.push([0, kept]);
+    for (let q = 1; q < of.length; q++) all.push([first + q - 1, of[q]!]);
+    const most = all.sort((a, b) => b[1] - a[1]).slice(0, INFLUENCES);
+    const sum = most.reduce((n, [, s]) => n + s, 0) || 1;
+    most.forEach(([joint, share], q) => {
+      joints[INFLUENCES * i + q] = share > 0 ? joint : 0;
+      shares[INFLUENCES * i + q] = share / sum;
+    });
+  });
+  return { joints, shares };
 }
 
 function lengthOf(path: StrandPath): number {
