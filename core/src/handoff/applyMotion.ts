@@ -44,6 +44,29 @@ export function applyMotion(
       'Rename the joints of one of them so that those that belong together are called alike.',
     );
   const matched = new Set(pairs.values());
+  const { rotations, moving } = follow(character, motion, pairs);
+  const times = Float64Array.from({ length: motion.count }, (_, f) => f / motion.fps);
+  const channels: BakedChannel[] = [];
+  for (const [node, values] of rotations) {
+    keepSigns(values, 1);
+    channels.push({ node, path: 'rotation', interpolation: 'LINEAR', times, values });
+  }
+  for (const [node, values] of moving)
+    channels.push({ node, path: 'translation', interpolation: 'LINEAR', times, values });
+  const bytes = writeGlb(container, { name, channels, source: -1, replace: false, shift: 0, extras: {} });
+  return {
+    bytes,
+    matched: pairs.size,
+    missed: motion.joints.flatMap((j, i) => (matched.has(i) ? [] : [j.name])),
+  };
+}
+
+/** Turns and places of the matched nodes, frame by frame. */
+function follow(
+  character: Character,
+  motion: Motion,
+  pairs: ReadonlyMap<number, number>,
+): { rotations: Map<number, Float64Array>; moving: Map<number, Float64Array> } {
   const rest = restOf(motion);
   const source = worldOf(rest, 0);
   const target = restWorld(character);
@@ -94,20 +117,7 @@ export function applyMotion(
       );
     }
   }
-  const times = Float64Array.from({ length: motion.count }, (_, f) => f / motion.fps);
-  const channels: BakedChannel[] = [];
-  for (const [node, values] of rotations) {
-    keepSigns(values, 1);
-    channels.push({ node, path: 'rotation', interpolation: 'LINEAR', times, values });
-  }
-  for (const [node, values] of moving)
-    channels.push({ node, path: 'translation', interpolation: 'LINEAR', times, values });
-  const bytes = writeGlb(container, { name, channels, source: -1, replace: false, shift: 0, extras: {} });
-  return {
-    bytes,
-    matched: pairs.size,
-    missed: motion.joints.flatMap((j, i) => (matched.has(i) ? [] : [j.name])),
-  };
+  return { rotations, moving };
 }
 
 /** A motion of one frame: its rest. */

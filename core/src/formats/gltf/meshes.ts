@@ -43,15 +43,8 @@ export function readMeshes(
       const mode = p.mode ?? 4;
       if (mode < 4) tally.modes++;
       else {
-        const read = readPrimitive(
-          container,
-          accessors,
-          draco,
-          p,
-          mode,
-          `/meshes/${i}/primitives/${k}`,
-          tally,
-        );
+        const piece = { container, accessors, raw: p, place: `/meshes/${i}/primitives/${k}` };
+        const read = readPrimitive(piece, draco, tally);
         if (read) primitives.push(read);
       }
     });
@@ -77,53 +70,98 @@ export function readMeshes(
 
 const floats = (n: number) => new Float32Array(n);
 
-function readPrimitive(
-  container: Container,
-  accessors: AccessorReader,
+/** Reads attributes by name, from the file or from what Draco packed; null where there is none. */
+type ReadAttribute = <T extends Float32Array | Uint16Array>(
+  key: string,
+  make: (n: number) => T,
+  types: ('VEC2' | 'VEC3' | 'VEC4')[],
+  whole?: boolean,
+) => T | null;
+
+/** A piece of a mesh being read. */
+interface Piece {
+  readonly container: Container;
+  readonly accessors: AccessorReader;
+  readonly raw: RawPrimitive;
+  readonly place: string;
+}
+
+/** The triangles packed in a piece by Draco; null when it is not packed. */
+function unpack(
+  { container, accessors, raw, place }: Piece,
   draco: DracoModule | null,
-  p: RawPrimitive,
-  mode: number,
-  place: string,
-  tally: Tally,
-): Primitive | null {
-  const a = p.attributes;
-  if (a.POSITION === undefined) return null;
+): DracoPrimitive | null {
+  const compressed = compressionOf(raw);
+  if (typeof compressed?.bufferView !== 'number') return null;
+  if (!draco)
+    throw fileError(
+      container.fileName,
+      'file.unsupported',
+      'is compressed with Draco, and no decoder is at hand',
+      place,
+    );
+  const declared = accessors.accessor(raw.attributes.POSITION!, place).count;
   const fail = (message: string) => fileError(container.fileName, 'file.invalid', message, place);
-  const compressed = p.extensions?.KHR_draco_mesh_compression as
+  return decodeDraco(draco, accessors.view(compressed.bufferView, place).bytes, declared, fail);
+}
+
+const compressionOf = (raw: RawPrimitive) =>
+  raw.extensions?.KHR_draco_mesh_compression as
     { bufferView?: unknown; attributes?: Record<string, number> } | undefined;
-  const declared = accessors.accessor(a.POSITION, place).count;
-  let packed: DracoPrimitive | null = null;
-  if (compressed && typeof compressed.bufferView === 'number') {
-    if (!draco)
-      throw fileError(
-        container.fileName,
-        'file.unsupported',
-        'is compressed with Draco, and no decoder is at hand',
-        place,
-      );
-    packed = decodeDraco(draco, accessors.view(compressed.bufferView, place).bytes, declared, fail);
-  }
+
+const attributesOf =
+  ({ accessors, raw, place }: Piece, packed: DracoPrimitive | null): ReadAttribute =>
+  (key, make, types, whole = false) => {
+    const id = raw.attributes[key];
+    if (id === undefined) return null;
+    const dracoId = compressionOf(raw)?.attributes?.[key];
+    const size = types[0] === 'VEC2' ? 2 : types[0] === 'VEC3' ? 3 : 4;
+    return packed && dracoId !== undefined
+      ? ((packed.attribute(dracoId, size, whole) as ReturnType<typeof make> | null) ?? make(0))
+      : accessors.read(id, `${place}/attributes/${key}`, make, types);
+  };
+
+/** Corners of triangles as indices of vertices. */
+function readIndices(
+  { container, accessors, raw, place }: Piece,
+  packed: DracoPrimitive | null,
+  vertices: number,
+): Uint32Array {
+  const indices = packed
+    ? packed.indices
+    : raw.indices !== undefined
+      ? accessors.read(raw.indices, `${place}/indices`, (n) => new Uint32Array(n), ['SCALAR'])
+      : Uint32Array.from({ length: vertices }, (_, i) => i);
+  const beyond = indices.find((i) => i >= vertices);
+  if (beyond !== undefined)
+    throw fileError(
+      container.fileName,
+      'file.invalid',
+      `has index ${beyond} beyond its ${vertices} vertices`,
+      place,
+    );
+  return triangles(indices, raw.mode ?? 4);
+}
+
+/** Morph targets: how far each vertex goes; one that says nothing moves nothing. */
+const readTargets = ({ accessors, raw, place }: Piece, size: number): Float32Array[] =>
+  (raw.targets ?? []).map((t, k) => {
+    const read =
+      t.POSITION === undefined ? null : accessors.read(t.POSITION, `${place}/targets/${k}`, floats, ['VEC3']);
+    return read && read.length === size ? read : new Float32Array(size);
+  });
+
+function readPrimitive(piece: Piece, draco: DracoModule | null, tally: Tally): Primitive | null {
+  const { container, accessors, raw, place } = piece;
+  const a = raw.attributes;
+  if (a.POSITION === undefined) return null;
+  const packed = unpack(piece, draco);
   try {
-    const attribute = <T extends Float32Array | Uint16Array>(
-      key: string,
-      make: (n: number) => T,
-      types: ('VEC2' | 'VEC3' | 'VEC4')[],
-      whole = false,
-    ): T | null => {
-      const id = a[key];
-      if (id === undefined) return null;
-      const dracoId = compressed?.attributes?.[key];
-      const size = types[0] === 'VEC2' ? 2 : types[0] === 'VEC3' ? 3 : 4;
-      const out =
-        packed && dracoId !== undefined
-          ? ((packed.attribute(dracoId, size, whole) as T | null) ?? make(0))
-          : accessors.read(id, `${place}/attributes/${key}`, make, types);
-      return out;
-    };
+    const attribute = attributesOf(piece, packed);
     const positions = attribute('POSITION', floats, ['VEC3'])!;
     const vertices = positions.length / 3;
     if (packed && positions.some((x) => !Number.isFinite(x)))
-      throw fail('holds a position that is not a number');
+      throw fileError(container.fileName, 'file.invalid', 'holds a position that is not a number', place);
     const same = <T extends { length: number } | null>(x: T, size: number): T | null =>
       x && x.length === vertices * size ? x : null;
     const joints = same(
@@ -137,13 +175,6 @@ function readPrimitive(
       a.COLOR_0 === undefined ? 4 : accessors.accessor(a.COLOR_0, place).type === 'VEC3' ? 3 : 4;
     let colours = same(attribute('COLOR_0', floats, colourSize === 3 ? ['VEC3'] : ['VEC4']), colourSize);
     if (colours && colourSize === 3) colours = withAlpha(colours);
-    let indices: Uint32Array;
-    if (packed) indices = packed.indices;
-    else if (p.indices !== undefined)
-      indices = accessors.read(p.indices, `${place}/indices`, (n) => new Uint32Array(n), ['SCALAR']);
-    else indices = Uint32Array.from({ length: vertices }, (_, i) => i);
-    for (let i = 0; i < indices.length; i++)
-      if (indices[i]! >= vertices) throw fail(`has index ${indices[i]} beyond its ${vertices} vertices`);
     return {
       positions,
       normals: same(attribute('NORMAL', floats, ['VEC3']), 3),
@@ -151,16 +182,12 @@ function readPrimitive(
       colours,
       joints: joints && weights ? joints : null,
       weights: joints && weights ? weights : null,
-      indices: triangles(indices, mode),
+      indices: readIndices(piece, packed, vertices),
       material:
-        p.material !== undefined && p.material < (container.json.materials?.length ?? 0) ? p.material : -1,
-      targets: (p.targets ?? []).map((t, k) => {
-        const read =
-          t.POSITION === undefined
-            ? null
-            : accessors.read(t.POSITION, `${place}/targets/${k}`, floats, ['VEC3']);
-        return read && read.length === positions.length ? read : new Float32Array(positions.length);
-      }),
+        raw.material !== undefined && raw.material < (container.json.materials?.length ?? 0)
+          ? raw.material
+          : -1,
+      targets: readTargets(piece, positions.length),
     };
   } finally {
     packed?.free();

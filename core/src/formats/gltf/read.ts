@@ -99,31 +99,8 @@ function readNodes(container: Container, notes: Note[]): { nodes: CharacterNode[
       'has no nodes, so there is nothing to move',
       '/nodes',
     );
-  const parent = new Int32Array(raw.length).fill(-1);
-  raw.forEach((n, i) => {
-    for (const child of n.children ?? []) {
-      const place = `/nodes/${i}/children`;
-      if (child >= raw.length)
-        throw fileError(
-          container.fileName,
-          'file.invalid',
-          `has a node whose child ${child} does not exist`,
-          place,
-        );
-      if (parent[child] !== -1)
-        throw fileError(container.fileName, 'file.invalid', `has node ${child} below two parents`, place);
-      parent[child] = i;
-    }
-  });
-  // Breadth first from the roots; whatever is not reached hangs in a ring.
-  const order = new Int32Array(raw.length);
-  let filled = 0;
-  for (let i = 0; i < raw.length; i++) if (parent[i] === -1) order[filled++] = i;
-  for (let k = 0; k < filled; k++)
-    for (const child of raw[order[k]!]!.children ?? []) order[filled++] = child;
-  if (filled < raw.length)
-    throw fileError(container.fileName, 'file.invalid', 'has nodes that are their own ancestors', '/nodes');
-
+  const parent = parentsOf(container);
+  const order = breadthFirst(container, parent);
   let unnamed = 0;
   let matrices = 0;
   let sheared = 0;
@@ -155,7 +132,58 @@ function readNodes(container: Container, notes: Note[]): { nodes: CharacterNode[
       skin: n.skin ?? -1,
     };
   });
-  const doubles = [...seen.values()].filter((n) => n > 1).length;
+  tellOfNodes(
+    { unnamed, doubles: [...seen.values()].filter((n) => n > 1).length, matrices, sheared, crooked },
+    notes,
+  );
+  return { nodes, order };
+}
+
+/** The parent of each node; −1 for roots. */
+function parentsOf(container: Container): Int32Array {
+  const raw = container.json.nodes ?? [];
+  const parent = new Int32Array(raw.length).fill(-1);
+  raw.forEach((n, i) => {
+    for (const child of n.children ?? []) {
+      const place = `/nodes/${i}/children`;
+      if (child >= raw.length)
+        throw fileError(
+          container.fileName,
+          'file.invalid',
+          `has a node whose child ${child} does not exist`,
+          place,
+        );
+      if (parent[child] !== -1)
+        throw fileError(container.fileName, 'file.invalid', `has node ${child} below two parents`, place);
+      parent[child] = i;
+    }
+  });
+  return parent;
+}
+
+/** Nodes from the roots on, parents before children; whatever is not reached hangs in a ring. */
+function breadthFirst(container: Container, parent: Int32Array): Int32Array {
+  const raw = container.json.nodes ?? [];
+  const order = new Int32Array(raw.length);
+  let filled = 0;
+  for (let i = 0; i < raw.length; i++) if (parent[i] === -1) order[filled++] = i;
+  for (let k = 0; k < filled; k++)
+    for (const child of raw[order[k]!]!.children ?? []) order[filled++] = child;
+  if (filled < raw.length)
+    throw fileError(container.fileName, 'file.invalid', 'has nodes that are their own ancestors', '/nodes');
+  return order;
+}
+
+/** What was found and mended in the nodes of a file, counted. */
+interface NodeTally {
+  readonly unnamed: number;
+  readonly doubles: number;
+  readonly matrices: number;
+  readonly sheared: number;
+  readonly crooked: number;
+}
+
+function tellOfNodes({ unnamed, doubles, matrices, sheared, crooked }: NodeTally, notes: Note[]): void {
   if (unnamed)
     notes.push({ kind: 'repaired', text: `${count(unnamed, 'node')} without a name: shown by number.` });
   if (doubles)
@@ -175,7 +203,6 @@ function readNodes(container: Container, notes: Note[]): { nodes: CharacterNode[
     });
   if (crooked)
     notes.push({ kind: 'repaired', text: `${count(crooked, 'rotation')} of wrong length: made unit.` });
-  return { nodes, order };
 }
 
 function checkNodeReferences(

@@ -7,37 +7,13 @@ const MOST_JOINTS = 10_000;
 const MOST_NUMBERS = 100e6;
 const MOST_FRAMES = 1e6;
 
-/**
- * The first skeleton of a USD text file with its animation (the one it names, else the first for its joints), in metres with
- * +Y up, one frame a time code; between samples values go straight. Throws OscillumError('file.*').
- * Source: UsdSkel schemas (OpenUSD).
- */
-export function readUsda(text: string, fileName: string): Motion {
-  const fail = (message: string): never => {
-    throw new OscillumError(
-      'file.invalid',
-      `${fileName.slice(0, 120)}: ${message}`,
-      '',
-      'Export its skeleton and skeletal animation as USD text (.usda).',
-    );
-  };
-  const layer = parseUsda(text, fileName);
-  const prims = new Map<string, UsdPrim>();
-  const walk = (list: readonly UsdPrim[], above: string): void =>
-    list.forEach((p) => {
-      const path = `${above}/${p.name}`;
-      if (!prims.has(path)) prims.set(path, p);
-      walk(p.children, path);
-    });
-  walk(layer.prims, '');
-  const skeleton = [...prims.values()].find((p) => p.type === 'Skeleton') ?? fail('has no Skeleton');
+type Fail = (message: string) => never;
+
+/** The joints of a skeleton at rest, in the file's own unit and axis, and their paths. */
+function readJoints(skeleton: UsdPrim, fail: Fail): { tokens: string[]; joints: MotionJoint[] } {
   const tokens = words(skeleton.properties.get('joints')) ?? fail('has a Skeleton without joints');
   if (tokens.length === 0 || tokens.length > MOST_JOINTS) fail(`has a Skeleton of ${tokens.length} joints`);
   if (new Set(tokens).size !== tokens.length) fail('has two joints of one path');
-  const metres = numberOf(layer.metadata.get('metersPerUnit'), 0.01);
-  const fps = numberOf(layer.metadata.get('timeCodesPerSecond') ?? layer.metadata.get('framesPerSecond'), 24);
-  if (!(metres > 0) || !(fps > 0) || fps > 1e4)
-    fail(`has ${metres} metres a unit and ${fps} frames a second`);
   const rest = skeleton.properties.get('restTransforms') ?? null;
   const matrices =
     rest === null
@@ -61,15 +37,35 @@ export function readUsda(text: string, fileName: string): Motion {
     if (matrices) matDecompose(Float64Array.from(matrices[i]!), 0, t, r, s);
     return { name: names?.[i] || parts.at(-1)! || 'joint', parent, t, r, s };
   });
+  return { tokens, joints };
+}
 
+/** The animation a skeleton names, else the first for its joints. */
+function animationOf(
+  prims: ReadonlyMap<string, UsdPrim>,
+  skeleton: UsdPrim,
+  tokens: readonly string[],
+): UsdPrim | undefined {
   const source = skeleton.properties.get('skel:animationSource');
   const named = typeof source === 'string' ? prims.get(source) : undefined;
-  const animation =
+  const known = new Set(tokens);
+  return (
     named ??
     [...prims.values()].find(
-      (p) => p.type === 'SkelAnimation' && words(p.properties.get('joints'))?.some((t) => indexOf.has(t)),
-    );
+      (p) => p.type === 'SkelAnimation' && words(p.properties.get('joints'))?.some((t) => known.has(t)),
+    )
+  );
+}
+
+/** Frames of an animation: row by row, in the file's own unit and axis. */
+function readFrames(
+  animation: UsdPrim | undefined,
+  tokens: readonly string[],
+  joints: readonly MotionJoint[],
+  fail: Fail,
+): Pick<Motion, 'first' | 'count' | 't' | 'r' | 's'> {
   const n = joints.length;
+  const indexOf = new Map(tokens.map((t, i) => [t, i]));
   const column = animation
     ? (words(animation.properties.get('joints')) ?? tokens).map((t) => indexOf.get(t) ?? -1)
     : [];
@@ -88,7 +84,6 @@ export function readUsda(text: string, fileName: string): Motion {
   const t = new Float64Array(3 * n * count);
   const r = new Float64Array(4 * n * count);
   const s = new Float64Array(3 * n * count);
-  const up = numberUp(layer.metadata.get('upAxis'));
   for (let f = 0; f < count; f++)
     joints.forEach((j, i) => {
       const k = f * n + i;
@@ -96,6 +91,45 @@ export function readUsda(text: string, fileName: string): Motion {
       valueAt(tracks.r, i, first + f, j.r, r, 4 * k);
       valueAt(tracks.s, i, first + f, j.s, s, 3 * k);
     });
+  return { first, count, t, r, s };
+}
+
+/** All prims of a layer by their paths; of two with one path the first. */
+function primsOf(list: readonly UsdPrim[], above: string, out: Map<string, UsdPrim>): Map<string, UsdPrim> {
+  for (const p of list) {
+    const path = `${above}/${p.name}`;
+    if (!out.has(path)) out.set(path, p);
+    primsOf(p.children, path, out);
+  }
+  return out;
+}
+
+/**
+ * The first skeleton of a USD text file with its animation (the one it names, else the first for its joints), in metres with
+ * +Y up, one frame a time code; between samples values go straight. Throws OscillumError('file.*').
+ * Source: UsdSkel schemas (OpenUSD).
+ */
+export function readUsda(text: string, fileName: string): Motion {
+  const fail = (message: string): never => {
+    throw new OscillumError(
+      'file.invalid',
+      `${fileName.slice(0, 120)}: ${message}`,
+      '',
+      'Export its skeleton and skeletal animation as USD text (.usda).',
+    );
+  };
+  const layer = parseUsda(text, fileName);
+  const prims = primsOf(layer.prims, '', new Map());
+  const skeleton = [...prims.values()].find((p) => p.type === 'Skeleton') ?? fail('has no Skeleton');
+  const metres = numberOf(layer.metadata.get('metersPerUnit'), 0.01);
+  const fps = numberOf(layer.metadata.get('timeCodesPerSecond') ?? layer.metadata.get('framesPerSecond'), 24);
+  if (!(metres > 0) || !(fps > 0) || fps > 1e4)
+    fail(`has ${metres} metres a unit and ${fps} frames a second`);
+  const { tokens, joints } = readJoints(skeleton, fail);
+  const animation = animationOf(prims, skeleton, tokens);
+  const { first, count, t, r, s } = readFrames(animation, tokens, joints, fail);
+  const n = joints.length;
+  const up = numberUp(layer.metadata.get('upAxis'));
   const placed = joints.map((j) => {
     const at = { t: j.t.map((x) => x * metres), r: [...j.r] };
     if (j.parent < 0 && up) stand(at.t, 0, at.r, 0);
@@ -136,7 +170,7 @@ function samplesOf(
   name: string,
   size: number,
   column: readonly number[],
-  fail: (message: string) => never,
+  fail: Fail,
 ): Track | null {
   const samples = prim?.properties.get(`${name}.timeSamples`);
   const still = prim?.properties.get(name);

@@ -10,14 +10,8 @@ export interface UsdaOptions {
 /** Sizes that count as the same through a clip. */
 const SAME = 1e-7;
 
-/**
- * Writes a motion as USD text: a SkelRoot with a Skeleton (rest and bind transforms) and a SkelAnimation, a time code a
- * frame. Joint tokens are made of plain words; the names joints had stand in `jointNames`.
- * Source: UsdSkel schemas (OpenUSD).
- */
-export function writeUsda(motion: Motion, o: UsdaOptions): string {
-  const { joints, count, first } = motion;
-  const n = joints.length;
+/** Joint tokens: paths of plain words, no two alike. */
+function pathsOf({ joints }: Motion): string[] {
   const words: string[] = [];
   joints.forEach(({ name, parent }, i) => {
     let word = identifier(name);
@@ -27,6 +21,11 @@ export function writeUsda(motion: Motion, o: UsdaOptions): string {
   });
   const paths: string[] = [];
   joints.forEach(({ parent }, i) => paths.push(parent < 0 ? words[i]! : `${paths[parent]}/${words[i]}`));
+  return paths;
+}
+
+/** Matrices of the joints at rest, beside their parents and in the world. */
+function restOf({ joints }: Motion): { rest: Float64Array[]; bind: Float64Array[] } {
   const rest = joints.map(({ t, r, s }) => {
     const m = new Float64Array(16);
     matCompose(m, 0, Float64Array.from(t), 0, Float64Array.from(r), 0, Float64Array.from(s), 0);
@@ -39,10 +38,14 @@ export function writeUsda(motion: Motion, o: UsdaOptions): string {
     else matMultiply(m, 0, bind[parent]!, 0, rest[i]!, 0);
     bind.push(m);
   });
-  const root = identifier(o.name);
-  const clip = identifier(motion.name);
-  const tokens = `[${paths.map(quoted).join(', ')}]`;
-  const row = (list: Float64Array, size: number, f: number) =>
+  return { rest, bind };
+}
+
+/** An attribute of the animation: one row where it stands still, else a sample a frame. */
+function attribute(motion: Motion, type: string, name: string, list: Float64Array, size: number): string {
+  const { joints, count, first } = motion;
+  const n = joints.length;
+  const row = (f: number) =>
     `[${joints
       .map((_, i) => {
         const at = size * (f * n + i);
@@ -51,16 +54,24 @@ export function writeUsda(motion: Motion, o: UsdaOptions): string {
         return `(${(size === 4 ? [v[3]!, v[0]!, v[1]!, v[2]!] : v).map(digits).join(', ')})`;
       })
       .join(', ')}]`;
-  const attribute = (type: string, name: string, list: Float64Array, size: number): string => {
-    const width = size * n;
-    const still = list.every((x, k) => Math.abs(x - list[k % width]!) <= SAME);
-    if (still) return `            ${type}[] ${name} = ${row(list, size, 0)}`;
-    const samples = Array.from(
-      { length: count },
-      (_, f) => `                ${first + f}: ${row(list, size, f)},`,
-    );
-    return `            ${type}[] ${name}.timeSamples = {\n${samples.join('\n')}\n            }`;
-  };
+  const width = size * n;
+  const still = list.every((x, k) => Math.abs(x - list[k % width]!) <= SAME);
+  if (still) return `            ${type}[] ${name} = ${row(0)}`;
+  const samples = Array.from({ length: count }, (_, f) => `                ${first + f}: ${row(f)},`);
+  return `            ${type}[] ${name}.timeSamples = {\n${samples.join('\n')}\n            }`;
+}
+
+/**
+ * Writes a motion as USD text: a SkelRoot with a Skeleton (rest and bind transforms) and a SkelAnimation, a time code a
+ * frame. Joint tokens are made of plain words; the names joints had stand in `jointNames`.
+ * Source: UsdSkel schemas (OpenUSD).
+ */
+export function writeUsda(motion: Motion, o: UsdaOptions): string {
+  const { joints, count, first } = motion;
+  const { rest, bind } = restOf(motion);
+  const root = identifier(o.name);
+  const clip = identifier(motion.name);
+  const tokens = `[${pathsOf(motion).map(quoted).join(', ')}]`;
   return `#usda 1.0
 (
     defaultPrim = "${root}"
@@ -91,9 +102,9 @@ def SkelRoot "${root}" (
         def SkelAnimation "${clip}"
         {
             uniform token[] joints = ${tokens}
-${attribute('quatf', 'rotations', motion.r, 4)}
-${attribute('half3', 'scales', motion.s, 3)}
-${attribute('float3', 'translations', motion.t, 3)}
+${attribute(motion, 'quatf', 'rotations', motion.r, 4)}
+${attribute(motion, 'half3', 'scales', motion.s, 3)}
+${attribute(motion, 'float3', 'translations', motion.t, 3)}
         }
     }
 }

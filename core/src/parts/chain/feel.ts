@@ -6,6 +6,7 @@ import {
   type Arena,
   type ChainFeel,
   type ChainMatter,
+  type ChainSolver,
 } from '../../solver/index';
 import type { AskedFeel, Feel, FittedFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
@@ -21,25 +22,12 @@ const LONGEST = 12;
 /** Minimum jerk from 0 to 1 (Flash and Hogan 1985). */
 const minimumJerk = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
 
-/**
- * Measures the feel of a chain of this matter and feel on the standard quick turn. `shape` is its rest shape: points 0..n,
- * 3 numbers each, m. `fps` is what a frame is.
- */
-export function measureFeel(
-  matter: ChainMatter,
-  feel: ChainFeel,
+/** Turns the source of a chain about an axis across its chord, and reads how far the chain itself has turned, radians. */
+function quickTurn(
+  solver: ChainSolver,
   shape: Float64Array,
-  fps: number,
-  arena: Arena = makeArena(chainNumbers(matter.lengths.length)),
-): Feel {
-  const n = matter.lengths.length;
-  arena.release(0);
-  const solver = makeChainSolver(
-    matter,
-    { ...feel, gravity: [0, 0, 0], angleLimit: 180, planar: false },
-    1 / RATE,
-    arena,
-  );
+): { aim: (angle: number) => void; angleOf: () => number } {
+  const n = solver.links;
   // The turn's axis: across the chord.
   const t = 3 * n;
   const chord = [0, 1, 2].map((k) => shape[t + k]! - shape[k]!) as [number, number, number];
@@ -67,6 +55,40 @@ export function measureFeel(
       if (i < n) solver.sourceTurn.set(q, 4 * i);
     }
   };
+  const angleOf = () => {
+    const { x } = solver;
+    let along = 0;
+    let across = 0;
+    for (let c = 0; c < 3; c++) {
+      const d = x[t + c]! - x[c]!;
+      along += d * [cx, cy, cz][c]!;
+      across += d * side[c]!;
+    }
+    return atan2(across, along);
+  };
+  return { aim, angleOf };
+}
+
+/**
+ * Measures the feel of a chain of this matter and feel on the standard quick turn. `shape` is its rest shape: points 0..n,
+ * 3 numbers each, m. `fps` is what a frame is.
+ */
+export function measureFeel(
+  matter: ChainMatter,
+  feel: ChainFeel,
+  shape: Float64Array,
+  fps: number,
+  arena: Arena = makeArena(chainNumbers(matter.lengths.length)),
+): Feel {
+  const n = matter.lengths.length;
+  arena.release(0);
+  const solver = makeChainSolver(
+    matter,
+    { ...feel, gravity: [0, 0, 0], angleLimit: 180, planar: false },
+    1 / RATE,
+    arena,
+  );
+  const { aim, angleOf } = quickTurn(solver, shape);
   aim(0);
   solver.reset(new Float64Array(3 * n + 3));
   const steps = LONGEST * RATE;
@@ -83,15 +105,7 @@ export function measureFeel(
     const root = minimumJerk(time / TURN_TIME);
     aim(TURN * root);
     solver.step();
-    const { x } = solver;
-    let along = 0;
-    let across = 0;
-    for (let c = 0; c < 3; c++) {
-      const d = x[t + c]! - x[c]!;
-      along += d * [cx, cy, cz][c]!;
-      across += d * side[c]!;
-    }
-    const share = atan2(across, along) / TURN;
+    const share = angleOf() / TURN;
     const cross = (from: number, to: number) => (k - 1 + (0.5 - from) / (to - from)) / RATE;
     if (Number.isNaN(rootHalf) && root >= 0.5) rootHalf = cross(rootBefore, root);
     if (Number.isNaN(half) && share >= 0.5) half = cross(before, share);
