@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
 import { thinClip, type ThinClipOptions } from '@oscillum/core/bake';
-import { guessFps, suggestChains } from '@oscillum/core/character';
+import { guessFps, suggestChains, type Character } from '@oscillum/core/character';
 import { openContainer, readContainer, readMotion, toGlb } from '@oscillum/core/gltf';
 import {
   applyMotion,
@@ -178,21 +178,18 @@ export async function apply(args: string[]): Promise<number> {
   const character = readContainer(container, decoders, { skeletonOnly: true });
   const bytes = new Uint8Array(await readFile(positionals[0]!));
   const motion = readMotion(bytes, basename(positionals[0]!));
-  if (motion) {
-    const applied = applyMotion(container, character, motion, motion.name);
-    await writeWhole(values.out, applied.bytes);
-    const { matched, missed } = applied;
-    if (values.json)
-      process.stdout.write(
-        `${JSON.stringify({ file: values.out, clip: motion.name, matched, missed }, null, 1)}\n`,
-      );
-    else
-      for (const line of [
-        `${values.out}: “${motion.name}” moves ${matched} joints`,
-        ...missed.map((m) => `no joint like ${m}`),
-      ])
-        console.error(line);
+  const say = (result: object, lines: readonly string[]) => {
+    if (values.json) process.stdout.write(`${JSON.stringify({ file: values.out, ...result }, null, 1)}\n`);
+    else for (const line of lines) console.error(line);
     return 0;
+  };
+  if (motion) {
+    const { bytes: applied, matched, missed } = applyMotion(container, character, motion, motion.name);
+    await writeWhole(values.out, applied);
+    return say({ clip: motion.name, matched, missed }, [
+      `${values.out}: “${motion.name}” moves ${matched} joints`,
+      ...missed.map((m) => `no joint like ${m}`),
+    ]);
   }
   const data = parsed(new TextDecoder().decode(bytes), basename(positionals[0]!));
   const hash = createHash('sha256')
@@ -207,46 +204,55 @@ export async function apply(args: string[]): Promise<number> {
       '--clip',
       'List them with: npx oscillum inspect FILE',
     );
-  const clip = character.clips[index] ?? null;
-  let made: { shot: Shot; missed: readonly string[] };
   const preset = Preset.safeParse(data);
-  if (preset.success) {
-    const base = makeShot({
-      name: `${preset.data.name}, ${clip?.name ?? file.fileName}`,
-      ...file,
-      fps: amount(values.fps, guessFps(clip), '--fps'),
-      clip: clip && { index, name: clip.name, duration: clip.duration },
-    });
-    const rows = suggestChains(character, clip, new Set());
-    if (rows.length === 0)
-      throw new OscillumError(
-        'shot.invalid',
-        `${file.fileName} has no row of three joints or more that only rides along`,
-        '',
-        'Make chains in the application, and apply the shot.',
-      );
-    const { shot } = editShot(base, 'command-line', 'Apply preset', (d) => {
-      rows.forEach(({ row }, order) => {
-        const part = makeChainPart({
-          id: `part${order + 1}`,
-          name: character.nodes[row[0]!]!.name,
-          order,
-          joints: row.map((node) => ({ node, name: character.nodes[node]!.name })),
-        });
-        applyPreset(part, preset.data, SETTING_GROUPS);
-        d.parts[part.id] = part;
-      });
-    });
-    made = { shot, missed: [] };
-  } else made = carryTo(parseShot(data), character, file, index);
+  const fps = amount(values.fps, guessFps(character.clips[index] ?? null), '--fps');
+  const made = preset.success
+    ? { shot: shotOfPreset(preset.data, character, file, index, fps), missed: [] }
+    : carryTo(parseShot(data), character, file, index);
   await writeWhole(values.out, `${JSON.stringify(made.shot, null, 1)}\n`);
   const parts = Object.values(made.shot.parts).map((p) => p.name);
-  if (values.json)
-    process.stdout.write(`${JSON.stringify({ file: values.out, parts, missed: made.missed }, null, 1)}\n`);
-  else
-    for (const line of [`${values.out}: ${parts.join(', ') || 'no parts'}`, ...made.missed])
-      console.error(line);
-  return 0;
+  return say({ parts, missed: made.missed }, [
+    `${values.out}: ${parts.join(', ') || 'no parts'}`,
+    ...made.missed,
+  ]);
+}
+
+/** A shot of a character whose rows that only ride along are chains with a preset's settings. */
+function shotOfPreset(
+  preset: Preset,
+  character: Character,
+  file: { readonly hash: string; readonly fileName: string },
+  index: number,
+  fps: number,
+): Shot {
+  const clip = character.clips[index] ?? null;
+  const base = makeShot({
+    name: `${preset.name}, ${clip?.name ?? file.fileName}`,
+    ...file,
+    fps,
+    clip: clip && { index, name: clip.name, duration: clip.duration },
+  });
+  const rows = suggestChains(character, clip, new Set());
+  if (rows.length === 0)
+    throw new OscillumError(
+      'shot.invalid',
+      `${file.fileName} has no row of three joints or more that only rides along`,
+      '',
+      'Make chains in the application, and apply the shot.',
+    );
+  const { shot } = editShot(base, 'command-line', 'Apply preset', (d) => {
+    rows.forEach(({ row }, order) => {
+      const part = makeChainPart({
+        id: `part${order + 1}`,
+        name: character.nodes[row[0]!]!.name,
+        order,
+        joints: row.map((node) => ({ node, name: character.nodes[node]!.name })),
+      });
+      applyPreset(part, preset, SETTING_GROUPS);
+      d.parts[part.id] = part;
+    });
+  });
+  return shot;
 }
 
 function parsed(text: string, name: string): unknown {

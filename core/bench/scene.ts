@@ -1,18 +1,13 @@
-import type { Character, CharacterNode } from '../src/character/index';
+import type { Character, CharacterNode, Clip } from '../src/character/index';
 import { quatFromAxis } from '../src/math/index';
 import { Collider, PartId } from '../src/model/index';
 import { makeChainPart, type ChainSettings } from '../src/parts/chain/shared';
 import { editShot, makeShot, type Shot } from '../src/shot/index';
 
-/** A body turning and swaying, with `chains` rows of `links` joints curling away from it. */
-export function benchScene(
-  chains: number,
-  links: number,
-  frames: number,
-  settings: Partial<ChainSettings>,
-  substeps: number,
-  capsules = 0,
-): { character: Character; shot: Shot } {
+const FPS = 30;
+
+/** A body with `chains` rows of `links` joints curling away from it; rows by the numbers of their joints. */
+function benchNodes(chains: number, links: number): { nodes: CharacterNode[]; rows: number[][] } {
   const nodes: CharacterNode[] = [];
   const add = (name: string, parent: number, t: readonly number[], r: readonly number[] = [0, 0, 0, 1]) => {
     const children: number[] = [];
@@ -45,24 +40,40 @@ export function benchScene(
     add(`chain ${c} end`, parent, [0.05, 0, 0]);
     rows.push(row);
   }
-  const fps = 30;
-  const keys = frames;
-  const times = Float64Array.from({ length: keys }, (_, k) => k / fps);
+  return { nodes, rows };
+}
+
+/** The body turns and sways. */
+function benchClip(keys: number): Clip {
+  const times = Float64Array.from({ length: keys }, (_, k) => k / FPS);
   const places = new Float64Array(3 * keys);
   const turns = new Float64Array(4 * keys);
   times.forEach((t, k) => {
     places.set([0.2 * Math.sin(4 * t), 0.05 * Math.sin(9 * t), 0], 3 * k);
     quatFromAxis(turns, 4 * k, 0, 1, 0, 0.7 * Math.sin(5 * t));
   });
-  const clip = {
+  return {
     over: null,
     name: 'sway',
-    duration: (keys - 1) / fps,
+    duration: (keys - 1) / FPS,
     channels: [
       { node: 0, path: 'translation' as const, interpolation: 'LINEAR' as const, times, values: places },
       { node: 0, path: 'rotation' as const, interpolation: 'LINEAR' as const, times, values: turns },
     ],
   };
+}
+
+/** A body turning and swaying, with `chains` rows of `links` joints curling away from it. */
+export function benchScene(
+  chains: number,
+  links: number,
+  frames: number,
+  settings: Partial<ChainSettings>,
+  substeps: number,
+  capsules = 0,
+): { character: Character; shot: Shot } {
+  const { nodes, rows } = benchNodes(chains, links);
+  const clip = benchClip(frames);
   const character: Character = {
     name: 'bench',
     nodes,
@@ -79,7 +90,7 @@ export function benchScene(
     name: 'bench',
     hash: '0'.repeat(64),
     fileName: 'bench.glb',
-    fps,
+    fps: FPS,
     clip: { index: 0, name: 'sway', duration: clip.duration },
   });
   const { shot } = editShot(base, 'bench-0001', 'Make chains', (d) => {

@@ -8,6 +8,45 @@ import type { Character } from '../src/character/index';
 import { makeRow, rowShot } from './rig';
 import { atMost, type TruthRow } from './row';
 
+type Pick = <T>(...of: readonly T[]) => T;
+
+/** Colliders and forces round a row of joints of a length. */
+function surround(d: Shot, random: () => number, pick: Pick, length: number): void {
+  const near = () => [
+    (random() - 0.5) * 2 * length,
+    (random() - 0.7) * 2 * length,
+    (random() - 0.5) * length,
+  ];
+  for (let k = Math.floor(random() * 3); k > 0; k--) {
+    const id = `c${k}`;
+    const shape = pick<{ kind: string; [key: string]: unknown }>(
+      { kind: 'sphere', radius: 0.3 * length },
+      { kind: 'capsule', radius: 0.1 * length, length: 0.5 * length },
+      { kind: 'box', size: [0.3 * length, 0.2 * length, 0.4 * length] },
+      { kind: 'ground' },
+    );
+    d.colliders[id] = Collider.parse({
+      id,
+      name: id,
+      t: near(),
+      shape,
+      free: shape.kind !== 'ground' && random() < 0.3 ? { mass: 10 ** (random() * 3 - 2) } : null,
+      bounce: random() * 0.9,
+      friction: random(),
+    });
+  }
+  if (random() < 0.3)
+    d.forces.w = Force.parse({
+      id: 'w',
+      name: 'w',
+      ...pick<object>(
+        { kind: 'wind', direction: [1, 0, 0.3], speed: random() * 20 },
+        { kind: 'burst', frame: 2, t: near(), radius: 2 * length },
+        { kind: 'attractor', t: near(), radius: 2 * length, strength: random() * 20 },
+      ),
+    });
+}
+
 /** A random valid shot, from tame to absurd, and what a tip in it may at most do. */
 export function randomShot(seed: number): {
   character: Character;
@@ -16,7 +55,7 @@ export function randomShot(seed: number): {
   length: number;
 } {
   const random = mulberry32(seed);
-  const pick = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
+  const pick: Pick = (...of) => of[Math.floor(random() * of.length)]!;
   const links = 1 + Math.floor(random() * 14);
   const length = 10 ** (random() * 2 - 1.5);
   const still = random() < 0.3;
@@ -65,39 +104,7 @@ export function randomShot(seed: number): {
         ],
       };
     part.planeLock = pick('none', 'none', 'none', 'x', 'z');
-    const near = () => [
-      (random() - 0.5) * 2 * length,
-      (random() - 0.7) * 2 * length,
-      (random() - 0.5) * length,
-    ];
-    for (let k = Math.floor(random() * 3); k > 0; k--) {
-      const id = `c${k}`;
-      const shape = pick<{ kind: string; [key: string]: unknown }>(
-        { kind: 'sphere', radius: 0.3 * length },
-        { kind: 'capsule', radius: 0.1 * length, length: 0.5 * length },
-        { kind: 'box', size: [0.3 * length, 0.2 * length, 0.4 * length] },
-        { kind: 'ground' },
-      );
-      d.colliders[id] = Collider.parse({
-        id,
-        name: id,
-        t: near(),
-        shape,
-        free: shape.kind !== 'ground' && random() < 0.3 ? { mass: 10 ** (random() * 3 - 2) } : null,
-        bounce: random() * 0.9,
-        friction: random(),
-      });
-    }
-    if (random() < 0.3)
-      d.forces.w = Force.parse({
-        id: 'w',
-        name: 'w',
-        ...pick<object>(
-          { kind: 'wind', direction: [1, 0, 0.3], speed: random() * 20 },
-          { kind: 'burst', frame: 2, t: near(), radius: 2 * length },
-          { kind: 'attractor', t: near(), radius: 2 * length, strength: random() * 20 },
-        ),
-      });
+    surround(d, random, pick, length);
   });
   return { character, shot, still, length };
 }

@@ -6,17 +6,17 @@ import { editShot, makeShot, type Shot } from '../src/shot/index';
 /** Where the root joint is at a time: place in m, turn about z in radians. */
 export type RootMotion = (time: number) => { place: readonly [number, number, number]; turn: number };
 
-/** A character of one row of joints below a moving root, each `length / links` long along −y (or as `bendBy` curls it). */
-export function makeRow(
+interface RowOptions {
+  readonly metresPerUnit?: number;
+  readonly curl?: number;
+  readonly direction?: readonly [number, number, number];
+}
+
+function rowNodes(
   links: number,
-  length: number,
-  seconds: number,
-  motion: RootMotion,
-  options: { metresPerUnit?: number; curl?: number; direction?: readonly [number, number, number] } = {},
-): Character {
-  const m = options.metresPerUnit ?? 1;
-  const dir = options.direction ?? [0, -1, 0];
-  const step = length / links / m;
+  step: number,
+  { curl: turn = 0, direction: dir = [0, -1, 0] }: RowOptions,
+): CharacterNode[] {
   const node = (
     name: string,
     parent: number,
@@ -34,7 +34,7 @@ export function makeRow(
     skin: -1,
   });
   const curl = [0, 0, 0, 1];
-  quatFromAxis(curl, 0, 0, 0, 1, options.curl ?? 0);
+  quatFromAxis(curl, 0, 0, 0, 1, turn);
   const nodes = [node('root', -1, [1], [0, 0, 0])];
   for (let i = 0; i < links; i++) {
     nodes.push(
@@ -55,7 +55,11 @@ export function makeRow(
       dir.map((d) => d * step),
     ),
   );
-  // Keys 480 times a second: the clip is as good as the formula.
+  return nodes;
+}
+
+/** Keys of the root, 480 a second: the clip is as good as the formula. */
+function rootChannels(seconds: number, motion: RootMotion, m: number): Channel[] {
   const keys = Math.round(seconds * 480) + 1;
   const times = Float64Array.from({ length: keys }, (_, k) => k / 480);
   const places = new Float64Array(keys * 3);
@@ -75,6 +79,20 @@ export function makeRow(
     times,
     values,
   });
+  return [channel('translation', places), channel('rotation', turns)];
+}
+
+/** A character of one row of joints below a moving root, each `length / links` long along −y (or along `direction`, curled). */
+export function makeRow(
+  links: number,
+  length: number,
+  seconds: number,
+  motion: RootMotion,
+  options: RowOptions = {},
+): Character {
+  const m = options.metresPerUnit ?? 1;
+  const nodes = rowNodes(links, length / links / m, options);
+  const channels = rootChannels(seconds, motion, m);
   return {
     name: 'row',
     nodes,
@@ -83,14 +101,7 @@ export function makeRow(
     meshes: [],
     materials: [],
     images: [],
-    clips: [
-      {
-        name: 'motion',
-        duration: seconds,
-        over: null,
-        channels: [channel('translation', places), channel('rotation', turns)],
-      },
-    ],
+    clips: [{ name: 'motion', duration: seconds, over: null, channels }],
     joints: Int32Array.from(nodes.keys()),
     notes: [],
   };

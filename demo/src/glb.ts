@@ -1,8 +1,24 @@
-import { Document, NodeIO, type Material } from '@gltf-transform/core';
+import {
+  Document,
+  NodeIO,
+  type Buffer,
+  type Material,
+  type Node,
+  type Scene,
+  type Skin,
+} from '@gltf-transform/core';
 import type { NamedMesh } from './brindleMeshes';
 import { FPS, type DemoClip } from './clips';
 import { NO_TURN, type Rig } from './rig';
 import { sub } from './shape';
+
+/** A document being filled. */
+interface Filling {
+  readonly doc: Document;
+  readonly buffer: Buffer;
+  readonly scene: Scene;
+  readonly rig: Rig;
+}
 
 /** Rig, meshes and clips as a GLB: one skin shared by all meshes, vertex colours, rotations keyed only where they move. */
 export async function toGlb(
@@ -13,8 +29,14 @@ export async function toGlb(
 ): Promise<Uint8Array<ArrayBuffer>> {
   const doc = new Document();
   doc.getRoot().getAsset().generator = 'Mountain Post demo';
-  const buffer = doc.createBuffer();
-  const scene = doc.createScene(name);
+  const filling = { doc, buffer: doc.createBuffer(), scene: doc.createScene(name), rig };
+  const { nodes, skin } = addRig(filling);
+  addMeshes(filling, skin, meshes);
+  for (const clip of clips) addClip(filling, nodes, clip);
+  return (await new NodeIO().writeBinary(doc)) as Uint8Array<ArrayBuffer>;
+}
+
+function addRig({ doc, buffer, scene, rig }: Filling): { nodes: Node[]; skin: Skin } {
   const nodes = rig.joints.map((j) => {
     const parent = j.parent < 0 ? null : rig.joints[j.parent]!;
     return doc.createNode(j.name).setTranslation([...(parent ? sub(j.at, parent.at) : j.at)]);
@@ -31,6 +53,10 @@ export async function toGlb(
     .setInverseBindMatrices(doc.createAccessor().setType('MAT4').setArray(bind).setBuffer(buffer))
     .setSkeleton(nodes[0]!);
   nodes.forEach((n) => skin.addJoint(n));
+  return { nodes, skin };
+}
+
+function addMeshes({ doc, buffer, scene }: Filling, skin: Skin, meshes: readonly NamedMesh[]): void {
   const material = (m: string, thin: boolean): Material =>
     doc
       .createMaterial(m)
@@ -62,51 +88,41 @@ export async function toGlb(
       doc.createNode(`${m.name} mesh`).setMesh(doc.createMesh(m.name).addPrimitive(primitive)).setSkin(skin),
     );
   }
-  for (const clip of clips) {
-    const animation = doc.createAnimation(clip.name);
-    const times = doc
+}
+
+function addClip({ doc, buffer, rig }: Filling, nodes: readonly Node[], clip: DemoClip): void {
+  const animation = doc.createAnimation(clip.name);
+  const times = doc
+    .createAccessor()
+    .setType('SCALAR')
+    .setArray(Float32Array.from(clip.keys, (_, k) => k / FPS))
+    .setBuffer(buffer);
+  const channel = (node: number, path: 'rotation' | 'translation', values: Float32Array) => {
+    const output = doc
       .createAccessor()
-      .setType('SCALAR')
-      .setArray(Float32Array.from(clip.keys, (_, k) => k / FPS))
+      .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
+      .setArray(values as Float32Array<ArrayBuffer>)
       .setBuffer(buffer);
-    const channel = (node: number, path: 'rotation' | 'translation', values: Float32Array) => {
-      const output = doc
-        .createAccessor()
-        .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
-        .setArray(values as Float32Array<ArrayBuffer>)
-        .setBuffer(buffer);
-      const sampler = doc
-        .createAnimationSampler()
-        .setInput(times)
-        .setOutput(output)
-        .setInterpolation('LINEAR');
-      animation
-        .addSampler(sampler)
-        .addChannel(
-          doc.createAnimationChannel().setTargetNode(nodes[node]!).setTargetPath(path).setSampler(sampler),
-        );
-    };
-    const turned = new Set(clip.keys.flatMap((k) => Object.keys(k.turns)));
-    rig.joints.forEach((j, i) => {
-      if (turned.has(j.name))
-        channel(
-          i,
-          'rotation',
-          Float32Array.from(clip.keys.flatMap((k) => [...(k.turns[j.name] ?? NO_TURN)])),
-        );
-    });
-    const root = rig.joints.findIndex((j) => j.name === 'root');
-    if (root >= 0 && clip.keys.some((k) => k.root[2] !== 0))
-      channel(root, 'translation', Float32Array.from(clip.keys.flatMap((k) => [...k.root])));
-    const hips = rig.joints.findIndex((j) => j.name === 'hips');
-    if (hips >= 0)
-      channel(
-        hips,
-        'translation',
-        Float32Array.from(
-          clip.keys.flatMap((k) => [...sub(k.hips, rig.joints[rig.joints[hips]!.parent]!.at)]),
-        ),
+    const sampler = doc.createAnimationSampler().setInput(times).setOutput(output).setInterpolation('LINEAR');
+    animation
+      .addSampler(sampler)
+      .addChannel(
+        doc.createAnimationChannel().setTargetNode(nodes[node]!).setTargetPath(path).setSampler(sampler),
       );
-  }
-  return (await new NodeIO().writeBinary(doc)) as Uint8Array<ArrayBuffer>;
+  };
+  const turned = new Set(clip.keys.flatMap((k) => Object.keys(k.turns)));
+  rig.joints.forEach((j, i) => {
+    if (turned.has(j.name))
+      channel(i, 'rotation', Float32Array.from(clip.keys.flatMap((k) => [...(k.turns[j.name] ?? NO_TURN)])));
+  });
+  const root = rig.joints.findIndex((j) => j.name === 'root');
+  if (root >= 0 && clip.keys.some((k) => k.root[2] !== 0))
+    channel(root, 'translation', Float32Array.from(clip.keys.flatMap((k) => [...k.root])));
+  const hips = rig.joints.findIndex((j) => j.name === 'hips');
+  if (hips >= 0)
+    channel(
+      hips,
+      'translation',
+      Float32Array.from(clip.keys.flatMap((k) => [...sub(k.hips, rig.joints[rig.joints[hips]!.parent]!.at)])),
+    );
 }

@@ -1,3 +1,4 @@
+import { only } from './brindleBody';
 import type { NamedMesh } from './brindleMeshes';
 import type { DemoClip } from './clips';
 import { euler, Rig } from './rig';
@@ -17,12 +18,23 @@ export function lanternRig(): Rig {
   return rig;
 }
 
+const COLOURS = {
+  wood: ink('#8a6a48'),
+  hemp: ink('#cdb98c'),
+  iron: ink('#3a3d52'),
+  glow: ink('#f3c95f'),
+};
+
 export function lanternMeshes(rig: Rig): NamedMesh[] {
-  const wood = ink('#8a6a48'),
-    hemp = ink('#cdb98c'),
-    iron = ink('#3a3d52'),
-    glow = ink('#f3c95f');
-  const only = (name: string) => () => [[rig.index(name), 1] as const];
+  return [
+    { name: 'frame', sculpt: sculptFrame(rig), thin: false },
+    { name: 'rope', sculpt: sculptRope(rig), thin: false },
+    { name: 'lantern', sculpt: sculptLantern(rig), thin: false },
+  ];
+}
+
+function sculptFrame(rig: Rig): Sculpt {
+  const { wood, iron } = COLOURS;
   const frame = new Sculpt();
   frame.tube(
     curve(
@@ -37,7 +49,7 @@ export function lanternMeshes(rig: Rig): NamedMesh[] {
     (t) => [0.05 - 0.015 * t, 0.05 - 0.015 * t],
     12,
     () => wood,
-    only('post'),
+    only(rig, 'post'),
   );
   frame.tube(
     curve(
@@ -52,9 +64,14 @@ export function lanternMeshes(rig: Rig): NamedMesh[] {
     () => [0.024, 0.024],
     10,
     () => wood,
-    only('arm'),
+    only(rig, 'arm'),
   );
-  frame.ball([0, 0.01, 0], [0.2, 0.04, 0.2], 8, 20, () => mix(wood, iron, 0.3), only('post'));
+  frame.ball([0, 0.01, 0], [0.2, 0.04, 0.2], 8, 20, () => mix(wood, iron, 0.3), only(rig, 'post'));
+  return frame;
+}
+
+function sculptRope(rig: Rig): Sculpt {
+  const { hemp } = COLOURS;
   const rope = new Sculpt();
   const rows = [...Array.from({ length: 6 }, (_, i) => rig.index(`rope ${i + 1}`)), rig.index('lantern')];
   rope.tube(
@@ -80,6 +97,11 @@ export function lanternMeshes(rig: Rig): NamedMesh[] {
       ];
     },
   );
+  return rope;
+}
+
+function sculptLantern(rig: Rig): Sculpt {
+  const { iron, glow } = COLOURS;
   const lantern = new Sculpt();
   const c: V3 = [0.45, 0.9, 0];
   lantern.grid(16, 24, true, (v, u) => {
@@ -96,11 +118,7 @@ export function lanternMeshes(rig: Rig): NamedMesh[] {
       weights: [[rig.index('lantern'), 1]],
     };
   });
-  return [
-    { name: 'frame', sculpt: frame, thin: false },
-    { name: 'rope', sculpt: rope, thin: false },
-    { name: 'lantern', sculpt: lantern, thin: false },
-  ];
+  return lantern;
 }
 
 /** The arm swings to one side and back, with stops. */

@@ -19,6 +19,54 @@ export interface Running {
   close(): Promise<void>;
 }
 
+const securityHeaders = () =>
+  helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'self'"],
+        scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+        workerSrc: ["'self'", 'blob:'],
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        imgSrc: ["'self'", 'blob:', 'data:'],
+        fontSrc: ["'self'", 'data:'],
+        connectSrc: ["'self'", 'blob:', 'data:'],
+        objectSrc: ["'none'"],
+        baseUri: ["'none'"],
+        frameAncestors: ["'none'"],
+        formAction: ["'self'"],
+      },
+    },
+    crossOriginEmbedderPolicy: { policy: 'require-corp' },
+    crossOriginOpenerPolicy: { policy: 'same-origin' },
+    strictTransportSecurity: false,
+  });
+
+/** The web application: its files, and its one page at every other address. */
+function servePage(app: Koa, folder: string): void {
+  const index = join(folder, 'index.html');
+  app.use(
+    serve(folder, {
+      index: false,
+      maxage: 3600_000,
+      setHeaders: (res, path) => void (path.endsWith('.html') && res.setHeader('Cache-Control', 'no-store')),
+    }),
+  );
+  app.use(async (ctx, next) => {
+    // Every address of the application is the one page; files that are not there stay 404.
+    if (
+      ctx.method !== 'GET' ||
+      ctx.path.startsWith('/api/') ||
+      /\.[a-z0-9]+$/i.test(ctx.path) ||
+      !existsSync(index)
+    )
+      return next();
+    ctx.type = 'html';
+    ctx.set('Cache-Control', 'no-store');
+    ctx.body = createReadStream(index);
+  });
+}
+
 /** Serves API and web application on one port. Throws the listen error (EADDRINUSE and the like) as it is. */
 export async function serveApp(config: Config, db: Database, log: Logger, version: string): Promise<Running> {
   const app = new Koa();
@@ -28,29 +76,7 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
     if (!['ECONNRESET', 'EPIPE', 'ECONNABORTED', 'ERR_STREAM_PREMATURE_CLOSE'].includes(err.code ?? ''))
       log.error({ err }, 'server error');
   });
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        useDefaults: false,
-        directives: {
-          defaultSrc: ["'self'"],
-          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          workerSrc: ["'self'", 'blob:'],
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'blob:', 'data:'],
-          fontSrc: ["'self'", 'data:'],
-          connectSrc: ["'self'", 'blob:', 'data:'],
-          objectSrc: ["'none'"],
-          baseUri: ["'none'"],
-          frameAncestors: ["'none'"],
-          formAction: ["'self'"],
-        },
-      },
-      crossOriginEmbedderPolicy: { policy: 'require-corp' },
-      crossOriginOpenerPolicy: { policy: 'same-origin' },
-      strictTransportSecurity: false,
-    }),
-  );
+  app.use(securityHeaders());
   app.use(mapErrors(log));
   app.use(guard(config, () => address));
   // The queue is opened when it is first needed: it makes its own tables then.
@@ -63,30 +89,7 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   const feed = new JobFeed(config.databaseUrl);
   const router = makeRouter(db, version, openedQueue, feed);
   app.use(router.routes());
-  if (config.staticFolder) {
-    const index = join(config.staticFolder, 'index.html');
-    app.use(
-      serve(config.staticFolder, {
-        index: false,
-        maxage: 3600_000,
-        setHeaders: (res, path) =>
-          void (path.endsWith('.html') && res.setHeader('Cache-Control', 'no-store')),
-      }),
-    );
-    app.use(async (ctx, next) => {
-      // Every address of the application is the one page; files that are not there stay 404.
-      if (
-        ctx.method !== 'GET' ||
-        ctx.path.startsWith('/api/') ||
-        /\.[a-z0-9]+$/i.test(ctx.path) ||
-        !existsSync(index)
-      )
-        return next();
-      ctx.type = 'html';
-      ctx.set('Cache-Control', 'no-store');
-      ctx.body = createReadStream(index);
-    });
-  }
+  if (config.staticFolder) servePage(app, config.staticFolder);
   const server = await new Promise<Server>((resolve, reject) => {
     const s = app.listen(config.port, config.host, () => resolve(s));
     s.once('error', reject);
