@@ -3,7 +3,7 @@ import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef, type ReactNode } from 'react';
 import { lengthUnit, sliderOf, type PartBase, type Profile, type SettingInfo } from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
-import { useAppSelector, type Thunk } from '../../state/store';
+import { useAppSelector, type State, type Thunk } from '../../state/store';
 import { amountText } from './amount';
 import { NumberBox } from './Fields';
 import { KeysText } from './ListText';
@@ -47,15 +47,12 @@ const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
     );
   });
 
-/** One setting of the selected parts: drag it, type it, reset it, key it, share it out from root to tip. */
-export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
-  const { name, info, initial, parts, longest, apart, open, onOpen, sketch, run } = props;
-  const slider = sliderOf(info, longest);
+/** What a row shows of its setting and does to it, in the unit of the row. */
+function useSetting({ name, info, parts, longest, apart, run }: SettingRowProps) {
   // Lengths are shown in the unit that suits the part.
   const { unit, metres: per } =
     info.unit === 'm' ? lengthUnit(longest) : { unit: info.unit === 'ratio' ? '' : info.unit, metres: 1 };
   const inUnit = (v: number) => Number((v / per).toPrecision(12));
-  const shown = (v: number) => amountText(inUnit(v), 3);
   const fromUnit = (v: number) => Number((v * per).toPrecision(12));
   const keyed = parts.some((p) => p.keys[name]?.length);
   // Only a keyed value depends on the frame; the others need not be drawn again while it plays.
@@ -63,18 +60,42 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
   const values = parts.map((p) => settingAt(p, name, frame));
   const low = Math.min(...values);
   const high = Math.max(...values);
-  const mean = values.reduce((a, b) => a + b, 0) / values.length;
   const spread = high - low > 1e-9;
   const ids = parts.map((p) => p.id);
-  const profile = profileOf(parts[0]!, name) ?? [];
+  /** Where a setting is set: on the frame of that moment. */
+  const at = (state: State) => ({ ids, key: name, frame: Math.round(state.view.frame) });
+  return {
+    ...{ unit, inUnit, fromUnit, keyed, values, low, high, spread, ids },
+    shown: (v: number) => amountText(inUnit(v), 3),
+    mean: values.reduce((a, b) => a + b, 0) / values.length,
+    onKey: parts.every((p) => p.keys[name]?.some((k) => k.frame === frame)),
+    set: (v: number, final: boolean) =>
+      run((dispatch, getState) => void dispatch(setSetting(at(getState()), v, final, apart && spread))),
+    /** Gives all parts one value. */
+    reset: (v: number) => run((dispatch, getState) => void dispatch(setSetting(at(getState()), v, true))),
+    toggleKey: () => run((dispatch, getState) => void dispatch(toggleKey(at(getState())))),
+  };
+}
+
+type Setting = ReturnType<typeof useSetting>;
+
+/** The slider: it moves all parts, a tenth as far with Alt held. */
+function Slide({
+  id,
+  info,
+  longest,
+  setting,
+}: {
+  id: string;
+  info: SettingInfo;
+  longest: number;
+  setting: Setting;
+}) {
+  const { mean, low, high, spread, unit, shown, set } = setting;
+  const slider = sliderOf(info, longest);
   const share = (v: number) =>
     Math.min(100, Math.max(0, ((v - slider.min) / (slider.max - slider.min)) * 100));
-  const set = (v: number, final: boolean) =>
-    run((dispatch, getState) => {
-      const at = { ids, key: name, frame: Math.round(getState().view.frame) };
-      dispatch(setSetting(at, v, final, apart && spread));
-    });
-  // A slider rounds to its step, so only what a hand has moved is taken from it. With Alt held it moves a tenth as far.
+  // A slider rounds to its step, so only what a hand has moved is taken from it.
   const moved = useRef<number | null>(null);
   const fine = useRef<{ x: number; value: number } | null>(null);
   const letGo = () => {
@@ -95,8 +116,104 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
     moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
     set(moved.current, false);
   };
+  const style = { '--at': `${share(mean)}%`, '--low': `${share(low)}%`, '--high': `${share(high)}%` };
+  return (
+    <input
+      id={id}
+      className="slide"
+      type="range"
+      data-spread={spread}
+      title="Alt moves it finely"
+      min={slider.min}
+      max={slider.max}
+      step={slider.step}
+      value={mean}
+      style={style as React.CSSProperties}
+      aria-valuetext={`${shown(mean)} ${unit || info.unit}`}
+      onChange={slide}
+      onPointerMove={slideFinely}
+      onPointerUp={letGo}
+      onKeyUp={letGo}
+      onBlur={letGo}
+      onKeyDown={(e) => /Arrow|Home|End/.test(e.key) && e.stopPropagation()}
+    />
+  );
+}
+
+/** The marks at the end of a row: a key on this frame, what is below, back to what a new part has. */
+function RowMarks({ row, setting, profile }: { row: SettingRowProps; setting: Setting; profile: Profile }) {
+  const { name, info, initial, open, onOpen } = row;
+  const { onKey, keyed, unit, shown, values } = setting;
+  return (
+    <>
+      <button
+        className="plain keymark"
+        aria-pressed={onKey}
+        data-keyed={keyed}
+        aria-label={`Key ${info.label}`}
+        title={onKey ? 'Remove the key on this frame' : 'Key it on this frame'}
+        onClick={setting.toggleKey}
+      >
+        <i />
+      </button>
+      <button
+        className="plain bow"
+        aria-expanded={open}
+        aria-label={`More of ${info.label}`}
+        title={info.profile ? 'Profile from root to tip, and keys' : 'Keys'}
+        onClick={() => onOpen(open ? null : name)}
+      >
+        <svg viewBox="0 0 20 14" data-set={profile.length > 0}>
+          <path d={profilePath(profile, 20, 14, 1.5)} />
+        </svg>
+      </button>
+      <button
+        className="plain"
+        style={{ padding: 0, visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
+        title={`Back to ${shown(initial)} ${unit}, as a new one has it`}
+        aria-label={`Reset ${info.label}`}
+        onClick={() => setting.reset(initial)}
+      >
+        <IconRotate2 size={13} />
+      </button>
+    </>
+  );
+}
+
+/** What unfolds below a row: what it does, its profile, its keys. */
+function RowMore({ row, setting, profile }: { row: SettingRowProps; setting: Setting; profile: Profile }) {
+  const { name, info, parts, sketch, run } = row;
+  const { ids, inUnit, fromUnit } = setting;
+  return (
+    <div className="more">
+      <p className="muted small">{info.says}</p>
+      {sketch}
+      {info.profile && (
+        <ProfileEditor
+          label={info.label}
+          profile={profile}
+          onChange={(p, final) => run(setProfile(ids, name, p, final))}
+        />
+      )}
+      <KeysText
+        label={`Keys of ${info.label.toLowerCase()}`}
+        keys={(parts[0]!.keys[name] ?? []).map((k) => ({ ...k, value: inUnit(k.value) }))}
+        onSet={(keys) => {
+          const own = keys.map((k) => ({ ...k, value: fromUnit(k.value) }));
+          run(setKeys(ids, name, own));
+        }}
+      />
+    </div>
+  );
+}
+
+/** One setting of the selected parts: drag it, type it, reset it, key it, share it out from root to tip. */
+export const SettingRow = memo(function SettingRow(row: SettingRowProps) {
+  const { name, info, parts, longest, open, sketch } = row;
+  const setting = useSetting(row);
+  const { unit, shown, spread, low, high, mean, inUnit, fromUnit, set } = setting;
+  const profile = profileOf(parts[0]!, name) ?? [];
   const id = `setting-${name}`;
-  const onKey = parts.every((p) => p.keys[name]?.some((k) => k.frame === frame));
   return (
     <>
       <div className="row" data-open={open}>
@@ -117,31 +234,7 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
         >
           <label htmlFor={id}>{info.label}</label>
         </Tooltip>
-        <input
-          id={id}
-          className="slide"
-          type="range"
-          data-spread={spread}
-          title="Alt moves it finely"
-          min={slider.min}
-          max={slider.max}
-          step={slider.step}
-          value={mean}
-          style={
-            {
-              '--at': `${share(mean)}%`,
-              '--low': `${share(low)}%`,
-              '--high': `${share(high)}%`,
-            } as React.CSSProperties
-          }
-          aria-valuetext={`${shown(mean)} ${unit || info.unit}`}
-          onChange={slide}
-          onPointerMove={slideFinely}
-          onPointerUp={letGo}
-          onKeyUp={letGo}
-          onBlur={letGo}
-          onKeyDown={(e) => /Arrow|Home|End/.test(e.key) && e.stopPropagation()}
-        />
+        <Slide id={id} info={info} longest={longest} setting={setting} />
         <NumberBox
           className="value"
           label={`${info.label} value`}
@@ -150,73 +243,9 @@ export const SettingRow = memo(function SettingRow(props: SettingRowProps) {
           onSet={(v) => set(fromUnit(v), true)}
         />
         <span className="unit">{unit}</span>
-        <button
-          className="plain keymark"
-          aria-pressed={onKey}
-          data-keyed={keyed}
-          aria-label={`Key ${info.label}`}
-          title={onKey ? 'Remove the key on this frame' : 'Key it on this frame'}
-          onClick={() =>
-            run((dispatch, getState) => {
-              dispatch(toggleKey({ ids, key: name, frame: Math.round(getState().view.frame) }));
-            })
-          }
-        >
-          <i />
-        </button>
-        <button
-          className="plain bow"
-          aria-expanded={open}
-          aria-label={`More of ${info.label}`}
-          title={info.profile ? 'Profile from root to tip, and keys' : 'Keys'}
-          onClick={() => onOpen(open ? null : name)}
-        >
-          <svg viewBox="0 0 20 14" data-set={profile.length > 0}>
-            <path d={profilePath(profile, 20, 14, 1.5)} />
-          </svg>
-        </button>
-        <button
-          className="plain"
-          style={{ padding: 0, visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
-          title={`Back to ${shown(initial)} ${unit}, as a new one has it`}
-          aria-label={`Reset ${info.label}`}
-          onClick={() =>
-            run((dispatch, getState) => {
-              dispatch(
-                setSetting({ ids, key: name, frame: Math.round(getState().view.frame) }, initial, true),
-              );
-            })
-          }
-        >
-          <IconRotate2 size={13} />
-        </button>
+        <RowMarks row={row} setting={setting} profile={profile} />
       </div>
-      {open && (
-        <div className="more">
-          <p className="muted small">{info.says}</p>
-          {sketch}
-          {info.profile && (
-            <ProfileEditor
-              label={info.label}
-              profile={profile}
-              onChange={(p, final) => run(setProfile(ids, name, p, final))}
-            />
-          )}
-          <KeysText
-            label={`Keys of ${info.label.toLowerCase()}`}
-            keys={(parts[0]!.keys[name] ?? []).map((k) => ({ ...k, value: inUnit(k.value) }))}
-            onSet={(keys) =>
-              run(
-                setKeys(
-                  ids,
-                  name,
-                  keys.map((k) => ({ ...k, value: fromUnit(k.value) })),
-                ),
-              )
-            }
-          />
-        </div>
-      )}
+      {open && <RowMore row={row} setting={setting} profile={profile} />}
     </>
   );
 }, sameRow);

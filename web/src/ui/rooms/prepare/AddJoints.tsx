@@ -5,7 +5,7 @@ import { chainSettingsFor, makeChainPart } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
 import { libraryApi } from '../../../api/library';
 import { change } from '../../../state/edits';
-import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
@@ -15,59 +15,57 @@ import { lastOrder } from '../../kit/fresh';
 
 const { strandSet } = viewSlice.actions;
 
+type Strand = NonNullable<State['view']['strand']>;
+type Put = (part: Partial<Strand>) => void;
+
+/** What is asked of new joints beside their rows. */
+interface Wishes {
+  /** Rows to find on each piece of the mesh. */
+  readonly rows: number;
+  /** Rounds of averaging the weights. */
+  readonly smoothing: number;
+  /** m; null is the whole mesh. */
+  readonly reach: number | null;
+  readonly name: string;
+  readonly chains: boolean;
+}
+
 /** Joints for a mesh that has none where it should move: rows found or clicked, then a copy of the character with them. */
 export function AddJoints() {
-  const { character, simulation } = useDesk();
+  const { character } = useDesk();
   const dispatch = useAppDispatch();
-  const shot = useAppSelector(selectShot)!;
   const strand = useAppSelector((s) => s.view.strand);
   const selected = useAppSelector((s) => s.view.joints.at(-1));
-  const [rows, setRows] = useState(1);
-  const [smoothing, setSmoothing] = useState(2);
-  const [reach, setReach] = useState<number | null>(null);
-  const [name, setName] = useState('');
-  const [chains, setChains] = useState(true);
-  const [busy, setBusy] = useState(false);
-  const [trouble, setTrouble] = useState('');
-  const [upload] = libraryApi.useUploadMutation();
   const meshes = character.nodes.flatMap((n, node) =>
     n.mesh >= 0 ? [{ node, name: character.meshes[n.mesh]!.name || n.name }] : [],
   );
   if (meshes.length === 0) return null;
-  if (!strand)
-    return (
-      <>
-        <h3>A mesh without joints</h3>
-        <button
-          className="soft"
-          onClick={() =>
-            dispatch(
-              strandSet({
-                mesh: meshes[0]!.node,
-                parent: selected ?? character.joints[0] ?? -1,
-                joints: 4,
-                rows: [],
-                clicking: false,
-              }),
-            )
-          }
-        >
+  const begin = () => {
+    const parent = selected ?? character.joints[0] ?? -1;
+    dispatch(strandSet({ mesh: meshes[0]!.node, parent, joints: 4, rows: [], clicking: false }));
+  };
+  return (
+    <>
+      <h3>A mesh without joints</h3>
+      {strand ? (
+        <Plan strand={strand} meshes={meshes} />
+      ) : (
+        <button className="soft" onClick={begin}>
           Add joints to a mesh
         </button>
-      </>
-    );
-  const put = (part: Partial<typeof strand>) => dispatch(strandSet({ ...strand, ...part }));
-  const title = name.trim() || meshes.find((m) => m.node === strand.mesh)!.name;
-  const { metresPerUnit, upAxis } = shot.character;
-  const plan = {
-    mesh: strand.mesh,
-    parent: strand.parent,
-    name: title,
-    joints: strand.joints,
-    rows: strand.rows,
-    smoothing,
-    reach,
-  };
+      )}
+    </>
+  );
+}
+
+/** Finds rows and makes the copy, one after the other, with what went wrong. */
+function useWork(strand: Strand, title: string, wishes: Wishes, put: Put) {
+  const { simulation } = useDesk();
+  const dispatch = useAppDispatch();
+  const { metresPerUnit, upAxis, fileName: original } = useAppSelector(selectShot)!.character;
+  const [busy, setBusy] = useState(false);
+  const [trouble, setTrouble] = useState('');
+  const [upload] = libraryApi.useUploadMutation();
   const work = async (run: () => Promise<void>) => {
     setBusy(true);
     setTrouble('');
@@ -81,23 +79,92 @@ export function AddJoints() {
   };
   const find = () =>
     work(async () => {
-      const paths = await simulation.findStrands(strand.mesh, strand.parent, rows, metresPerUnit, upAxis);
-      put({ rows: paths, clicking: false });
-      if (paths.length === 0) setTrouble('No row was found on this mesh. Click points along it instead.');
+      const { mesh, parent } = strand;
+      const rows = await simulation.findStrands(mesh, parent, wishes.rows, metresPerUnit, upAxis);
+      put({ rows, clicking: false });
+      if (rows.length === 0) setTrouble('No row was found on this mesh. Click points along it instead.');
     });
   const make = () =>
     work(async () => {
+      const { mesh, parent, joints, rows } = strand;
+      const { smoothing, reach } = wishes;
+      const plan = { mesh, parent, name: title, joints, rows, smoothing, reach };
       const made = await simulation.addJoints(plan, metresPerUnit, upAxis);
-      const fileName = shot.character.fileName.replace(/(\.[^.]*)?$/, `, ${title} jointed.glb`).slice(-300);
+      const fileName = original.replace(/(\.[^.]*)?$/, `, ${title} jointed.glb`).slice(-300);
       const file = new File([made.bytes], fileName, { type: 'model/gltf-binary' });
       const { hash } = await upload(file).unwrap();
-      dispatch(takeCopy(title, { hash, fileName }, made.rows, chains ? strand.rows : null));
+      dispatch(takeCopy(title, { hash, fileName }, made.rows, wishes.chains ? rows : null));
       dispatch(strandSet(null));
     });
+  return { busy, trouble, find, make };
+}
+
+type Meshes = readonly { readonly node: number; readonly name: string }[];
+
+/** A plan for new joints, and the press that makes them. */
+function Plan({ strand, meshes }: { strand: Strand; meshes: Meshes }) {
+  const dispatch = useAppDispatch();
+  const [wishes, setWishes] = useState<Wishes>({
+    rows: 1,
+    smoothing: 2,
+    reach: null,
+    name: '',
+    chains: true,
+  });
+  const wish = (part: Partial<Wishes>) => setWishes((w) => ({ ...w, ...part }));
+  const put: Put = (part) => dispatch(strandSet({ ...strand, ...part }));
+  const title = wishes.name.trim() || meshes.find((m) => m.node === strand.mesh)!.name;
+  const { busy, trouble, find, make } = useWork(strand, title, wishes, put);
   const usable = strand.rows.filter((r) => r.length > 1).length;
   return (
     <>
-      <h3>A mesh without joints</h3>
+      <MeshRows
+        strand={strand}
+        meshes={meshes}
+        rows={wishes.rows}
+        put={put}
+        setRows={(rows) => wish({ rows })}
+      />
+      <RowPresses strand={strand} usable={usable} busy={busy} find={find} put={put} />
+      <WeightRows title={title} wishes={wishes} wish={wish} />
+      <CheckRow label="Make chains of them" value={wishes.chains} onSet={(chains) => wish({ chains })} />
+      <div className="presses">
+        <button className="press" disabled={busy || usable === 0} onClick={() => void make()}>
+          {busy ? 'Working…' : 'Add the joints'}
+        </button>
+        <button className="plain muted" onClick={() => dispatch(strandSet(null))}>
+          Never mind
+        </button>
+      </div>
+      <p className="muted small">
+        The result is a copy of the character; the file you opened stays as it is.
+      </p>
+      {trouble && (
+        <p className="trouble" role="alert">
+          {trouble}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** The mesh, what its rows hang from, and how many joints they get. */
+function MeshRows({
+  strand,
+  meshes,
+  rows,
+  put,
+  setRows,
+}: {
+  strand: Strand;
+  meshes: Meshes;
+  rows: number;
+  put: Put;
+  setRows: (rows: number) => void;
+}) {
+  const { character } = useDesk();
+  return (
+    <>
       <ChoiceRow
         label="Mesh"
         value={String(strand.mesh)}
@@ -127,6 +194,26 @@ export function AddJoints() {
           />
         </span>
       </Row>
+    </>
+  );
+}
+
+/** Rows dropped along the mesh or clicked on it. */
+function RowPresses({
+  strand,
+  usable,
+  busy,
+  find,
+  put,
+}: {
+  strand: Strand;
+  usable: number;
+  busy: boolean;
+  find: () => Promise<void>;
+  put: Put;
+}) {
+  return (
+    <>
       <div className="presses">
         <button className="mini" disabled={busy || strand.parent < 0} onClick={() => void find()}>
           Drop rows root to tip
@@ -154,13 +241,29 @@ export function AddJoints() {
             ? `${usable} ${usable === 1 ? 'row' : 'rows'}, ${usable * strand.joints} joints.`
             : 'Drop rows along the mesh, or click points along a strand.'}
       </p>
+    </>
+  );
+}
+
+/** What the joints are called, and how far and how softly they hold the mesh. */
+function WeightRows({
+  title,
+  wishes: { name, smoothing, reach },
+  wish,
+}: {
+  title: string;
+  wishes: Wishes;
+  wish: (part: Partial<Wishes>) => void;
+}) {
+  return (
+    <>
       <Row label="Name">
         <input
           aria-label="Name of the joints"
           placeholder={title}
           value={name}
           maxLength={100}
-          onChange={(e) => setName(e.target.value)}
+          onChange={(e) => wish({ name: e.target.value })}
           onKeyDown={(e) => e.stopPropagation()}
         />
       </Row>
@@ -169,7 +272,7 @@ export function AddJoints() {
           label="Smoothing"
           whole
           value={smoothing}
-          onSet={(n) => setSmoothing(Math.min(50, Math.max(0, n)))}
+          onSet={(n) => wish({ smoothing: Math.min(50, Math.max(0, n)) })}
         />
       </Row>
       <Row
@@ -181,26 +284,9 @@ export function AddJoints() {
           unit="m"
           value={reach}
           placeholder="whole mesh"
-          onSet={(v) => setReach(v > 0 ? v : null)}
+          onSet={(v) => wish({ reach: v > 0 ? v : null })}
         />
       </Row>
-      <CheckRow label="Make chains of them" value={chains} onSet={setChains} />
-      <div className="presses">
-        <button className="press" disabled={busy || usable === 0} onClick={() => void make()}>
-          {busy ? 'Working…' : 'Add the joints'}
-        </button>
-        <button className="plain muted" onClick={() => dispatch(strandSet(null))}>
-          Never mind
-        </button>
-      </div>
-      <p className="muted small">
-        The result is a copy of the character; the file you opened stays as it is.
-      </p>
-      {trouble && (
-        <p className="trouble" role="alert">
-          {trouble}
-        </p>
-      )}
     </>
   );
 }

@@ -39,7 +39,7 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
   const open = useAppSelector((s) => (s.view.thing?.kind === 'collider' ? s.view.thing.id : ''));
   const setOpen = (id: string) =>
     dispatch(viewSlice.actions.thingChosen(id ? { kind: 'collider', id } : null));
-  const edit = (name: string, id: string, recipe: (c: Shot['colliders'][string]) => void) =>
+  const edit: Edit = (name, id, recipe) =>
     run(change(name, (d) => void (d.colliders[id] && recipe(d.colliders[id] as Shot['colliders'][string]))));
   const meshes = character.nodes.flatMap((n, node) => (n.mesh >= 0 ? [{ node, name: n.name }] : []));
   const add = (kind: ColliderShape['kind']) => {
@@ -92,125 +92,145 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
             <b>{c.name}</b>{' '}
             <span className="muted">{c.free ? 'free' : c.rides ? `on ${c.rides.name}` : 'still'}</span>
           </summary>
-          <CheckRow
-            label="Muted"
-            value={c.muted}
-            onSet={(muted) => edit('Mute collider', c.id, (x) => void (x.muted = muted))}
-          />
-          {c.shape.kind === 'mesh' && (
-            <ChoiceRow
-              label="Mesh"
-              value={String(c.shape.node)}
-              choices={meshes.map((m) => [String(m.node), m.name] as const)}
-              onSet={(v) =>
-                edit('Choose mesh', c.id, (x) => {
-                  x.shape = { kind: 'mesh', ...meshes.find((m) => String(m.node) === v)! };
-                })
-              }
-            />
-          )}
-          {c.shape.kind !== 'mesh' && (
-            <ChoiceRow
-              label="Rides"
-              value={c.rides ? String(c.rides.node) : ''}
-              choices={jointChoices(character, 'nothing: stands still')}
-              onSet={(v) =>
-                edit('Set what it rides', c.id, (x) => {
-                  x.rides = v === '' ? null : { node: Number(v), name: character.nodes[Number(v)]!.name };
-                })
-              }
-            />
-          )}
-          {'radius' in c.shape && (
-            <NumberRow
-              label="Radius"
-              unit="m"
-              value={c.shape.radius}
-              onSet={(v) =>
-                edit('Set radius', c.id, (x) => void ('radius' in x.shape && (x.shape.radius = v)))
-              }
-            />
-          )}
-          {c.shape.kind === 'capsule' && (
-            <NumberRow
-              label="Length"
-              unit="m"
-              value={c.shape.length}
-              onSet={(v) =>
-                edit('Set length', c.id, (x) => void (x.shape.kind === 'capsule' && (x.shape.length = v)))
-              }
-            />
-          )}
-          {c.shape.kind === 'box' && (
-            <VectorRow
-              label="Size"
-              unit="m"
-              value={c.shape.size}
-              onSet={(v) =>
-                edit('Set size', c.id, (x) => void (x.shape.kind === 'box' && (x.shape.size = v)))
-              }
-            />
-          )}
-          {c.shape.kind !== 'mesh' && <Placed collider={c} edit={edit} />}
-          <NumberRow
-            label="Friction"
-            unit="μ"
-            value={c.friction}
-            onSet={(v) => edit('Set friction', c.id, (x) => void (x.friction = v))}
-          />
-          <NumberRow
-            label="Bounce"
-            value={c.bounce}
-            onSet={(v) => edit('Set bounce', c.id, (x) => void (x.bounce = v))}
-          />
-          {c.shape.kind !== 'mesh' && c.shape.kind !== 'ground' && (
-            <CheckRow
-              label="Free: moves by simulation"
-              value={c.free !== null}
-              onSet={(v) =>
-                edit('Set free', c.id, (x) => {
-                  x.free = v ? { mass: 0.1, velocity: [0, 0, 0], spin: [0, 0, 0] } : null;
-                })
-              }
-            />
-          )}
-          {c.free && (
-            <NumberRow
-              label="Mass"
-              unit="kg"
-              value={c.free.mass}
-              onSet={(v) => edit('Set mass', c.id, (x) => void (x.free && (x.free.mass = v)))}
-            />
-          )}
-          {c.shape.kind !== 'mesh' && c.shape.kind !== 'ground' && (
-            <button
-              className="plain muted"
-              title="The like of it on the other side of the body, on the joint of the other side's name"
-              onClick={() => run(mirrorCollider(c.id, character))}
-            >
-              Mirror
-            </button>
-          )}
-          <button
-            className="plain muted"
-            onClick={() => run(change('Remove collider', (d) => void delete d.colliders[c.id]))}
-          >
-            Remove
-          </button>
+          <ColliderRows collider={c} meshes={meshes} edit={edit} run={run} />
         </details>
       ))}
     </>
   );
 }
 
-/** Where a collider stands: for the whole shot, or by keys of its own. */
-function Placed({
-  collider: c,
-  edit,
-}: {
+type Edit = (name: string, id: string, recipe: (c: Shot['colliders'][string]) => void) => void;
+
+interface RowsProps {
   collider: Collider;
-  edit: (name: string, id: string, recipe: (c: Shot['colliders'][string]) => void) => void;
-}) {
+  meshes: readonly { node: number; name: string }[];
+  edit: Edit;
+}
+
+/** What a collider is and what it does to what touches it. */
+function ColliderRows({ collider: c, meshes, edit, run }: RowsProps & { run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  /** Solids: what can move freely and stand on the other side too. */
+  const solid = c.shape.kind !== 'mesh' && c.shape.kind !== 'ground';
+  return (
+    <>
+      <CheckRow
+        label="Muted"
+        value={c.muted}
+        onSet={(muted) => edit('Mute collider', c.id, (x) => void (x.muted = muted))}
+      />
+      <ShapeRows collider={c} meshes={meshes} edit={edit} />
+      {c.shape.kind !== 'mesh' && <Placed collider={c} edit={edit} />}
+      <NumberRow
+        label="Friction"
+        unit="μ"
+        value={c.friction}
+        onSet={(v) => edit('Set friction', c.id, (x) => void (x.friction = v))}
+      />
+      <NumberRow
+        label="Bounce"
+        value={c.bounce}
+        onSet={(v) => edit('Set bounce', c.id, (x) => void (x.bounce = v))}
+      />
+      {solid && (
+        <CheckRow
+          label="Free: moves by simulation"
+          value={c.free !== null}
+          onSet={(v) =>
+            edit('Set free', c.id, (x) => {
+              x.free = v ? { mass: 0.1, velocity: [0, 0, 0], spin: [0, 0, 0] } : null;
+            })
+          }
+        />
+      )}
+      {c.free && (
+        <NumberRow
+          label="Mass"
+          unit="kg"
+          value={c.free.mass}
+          onSet={(v) => edit('Set mass', c.id, (x) => void (x.free && (x.free.mass = v)))}
+        />
+      )}
+      {solid && (
+        <button
+          className="plain muted"
+          title="The like of it on the other side of the body, on the joint of the other side's name"
+          onClick={() => run(mirrorCollider(c.id, character))}
+        >
+          Mirror
+        </button>
+      )}
+      <button
+        className="plain muted"
+        onClick={() => run(change('Remove collider', (d) => void delete d.colliders[c.id]))}
+      >
+        Remove
+      </button>
+    </>
+  );
+}
+
+/** Its shape, and what it rides. */
+function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
+  const { character } = useDesk();
+  return (
+    <>
+      {c.shape.kind === 'mesh' && (
+        <ChoiceRow
+          label="Mesh"
+          value={String(c.shape.node)}
+          choices={meshes.map((m) => [String(m.node), m.name] as const)}
+          onSet={(v) =>
+            edit('Choose mesh', c.id, (x) => {
+              x.shape = { kind: 'mesh', ...meshes.find((m) => String(m.node) === v)! };
+            })
+          }
+        />
+      )}
+      {c.shape.kind !== 'mesh' && (
+        <ChoiceRow
+          label="Rides"
+          value={c.rides ? String(c.rides.node) : ''}
+          choices={jointChoices(character, 'nothing: stands still')}
+          onSet={(v) =>
+            edit('Set what it rides', c.id, (x) => {
+              x.rides = v === '' ? null : { node: Number(v), name: character.nodes[Number(v)]!.name };
+            })
+          }
+        />
+      )}
+      {'radius' in c.shape && (
+        <NumberRow
+          label="Radius"
+          unit="m"
+          value={c.shape.radius}
+          onSet={(v) => edit('Set radius', c.id, (x) => void ('radius' in x.shape && (x.shape.radius = v)))}
+        />
+      )}
+      {c.shape.kind === 'capsule' && (
+        <NumberRow
+          label="Length"
+          unit="m"
+          value={c.shape.length}
+          onSet={(v) =>
+            edit('Set length', c.id, (x) => void (x.shape.kind === 'capsule' && (x.shape.length = v)))
+          }
+        />
+      )}
+      {c.shape.kind === 'box' && (
+        <VectorRow
+          label="Size"
+          unit="m"
+          value={c.shape.size}
+          onSet={(v) => edit('Set size', c.id, (x) => void (x.shape.kind === 'box' && (x.shape.size = v)))}
+        />
+      )}
+    </>
+  );
+}
+
+/** Where a collider stands: for the whole shot, or by keys of its own. */
+function Placed({ collider: c, edit }: { collider: Collider; edit: Edit }) {
   const frame = useAppSelector((s) => Math.round(s.view.frame));
   const dispatch = useAppDispatch();
   const keys = [...c.keys].sort((a, b) => a.frame - b.frame);

@@ -15,7 +15,7 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
   const dispatch = useAppDispatch();
   const open = useAppSelector((s) => (s.view.thing?.kind === 'force' ? s.view.thing.id : ''));
   const setOpen = (id: string) => dispatch(viewSlice.actions.thingChosen(id ? { kind: 'force', id } : null));
-  const edit = (name: string, id: string, recipe: (f: Shot['forces'][string]) => void) =>
+  const edit: Edit = (name, id, recipe) =>
     run(change(name, (d) => void (d.forces[id] && recipe(d.forces[id] as Shot['forces'][string]))));
   const add = (kind: Force['kind']) => {
     const id = freshId('f');
@@ -29,21 +29,6 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
     run(change(`Add ${kind}`, (d) => void (d.forces[id] = force)));
     setOpen(id);
   };
-  /** A row for a number of a force. */
-  const row = (f: Force, key: string, label: string, unit = '', whole = false) => (
-    <NumberRow
-      key={key}
-      label={label}
-      unit={unit}
-      whole={whole}
-      value={(f as unknown as Record<string, number>)[key]!}
-      onSet={(v) =>
-        edit(`Set ${label.toLowerCase()}`, f.id, (x) => {
-          (x as unknown as Record<string, number>)[key] = v;
-        })
-      }
-    />
-  );
   return (
     <>
       <h3>Forces</h3>
@@ -65,87 +50,7 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
             <b>{f.name}</b>{' '}
             <span className="muted">{f.parts === 'all' ? 'on all parts' : `on ${f.parts.length} parts`}</span>
           </summary>
-          <CheckRow
-            label="Muted"
-            value={f.muted}
-            onSet={(muted) => edit('Mute force', f.id, (x) => void (x.muted = muted))}
-          />
-          {f.kind === 'wind' && (
-            <>
-              <VectorRow
-                label="Direction"
-                unit=""
-                value={f.direction}
-                onSet={(v) =>
-                  edit('Turn the wind', f.id, (x) => void (x.kind === 'wind' && (x.direction = v)))
-                }
-              />
-              {row(f, 'speed', 'Speed', 'm/s')}
-              <GustStrip wind={f} />
-              {row(f, 'gust', 'Gusts', '× speed')}
-              {row(f, 'gustFrequency', 'Gusts a second', 'Hz')}
-              {row(f, 'turbulence', 'Turbulence', '× speed')}
-              {row(f, 'swirl', 'Swirl size', 'm')}
-              {row(f, 'seed', 'Seed', '', true)}
-              <KeysText
-                label="Keys of speed, m/s"
-                keys={f.speedKeys}
-                onSet={(keys) =>
-                  edit('Key the wind', f.id, (x) => void (x.kind === 'wind' && (x.speedKeys = keys)))
-                }
-              />
-            </>
-          )}
-          {f.kind !== 'wind' && (
-            <VectorRow
-              label="Place"
-              unit="m"
-              value={f.t}
-              onSet={(v) => edit('Move force', f.id, (x) => void (x.kind !== 'wind' && (x.t = v)))}
-            />
-          )}
-          {f.kind === 'burst' && (
-            <>
-              {row(f, 'frame', 'At frame', '', true)}
-              {row(f, 'frames', 'Lasts', 'frames')}
-              {row(f, 'speed', 'Speed', 'm/s')}
-              {row(f, 'radius', 'Reach', 'm')}
-            </>
-          )}
-          {f.kind === 'attractor' && (
-            <>
-              {row(f, 'strength', 'Strength', 'm/s²')}
-              {row(f, 'radius', 'Reach', 'm')}
-              <KeysText
-                label="Keys of strength, m/s²"
-                keys={f.strengthKeys}
-                onSet={(keys) =>
-                  edit(
-                    'Key the attractor',
-                    f.id,
-                    (x) => void (x.kind === 'attractor' && (x.strengthKeys = keys)),
-                  )
-                }
-              />
-            </>
-          )}
-          <div className="minds" role="group" aria-label={`Parts that ${f.name} acts on`}>
-            {Object.values(shot.parts).map((p) => (
-              <CheckRow
-                key={p.id}
-                label={p.name}
-                value={f.parts === 'all' || f.parts.includes(p.id)}
-                onSet={(on) =>
-                  edit('Set what it acts on', f.id, (x) => {
-                    const ids = Object.values(shot.parts).map((q) => q.id);
-                    const now = x.parts === 'all' ? ids : x.parts;
-                    const next = on ? [...now, p.id] : now.filter((id) => id !== p.id);
-                    x.parts = next.length === ids.length ? 'all' : next;
-                  })
-                }
-              />
-            ))}
-          </div>
+          <ForceRows force={f} edit={edit} />
           <button
             className="plain muted"
             onClick={() => run(change('Remove force', (d) => void delete d.forces[f.id]))}
@@ -155,5 +60,131 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
         </details>
       ))}
     </>
+  );
+}
+
+type Edit = (name: string, id: string, recipe: (f: Shot['forces'][string]) => void) => void;
+
+/** A row for a number of a force. */
+function Amount({
+  force,
+  name,
+  label,
+  unit = '',
+  whole = false,
+  edit,
+}: {
+  force: Force;
+  name: string;
+  label: string;
+  unit?: string;
+  whole?: boolean;
+  edit: Edit;
+}) {
+  return (
+    <NumberRow
+      label={label}
+      unit={unit}
+      whole={whole}
+      value={(force as unknown as Record<string, number>)[name]!}
+      onSet={(v) =>
+        edit(`Set ${label.toLowerCase()}`, force.id, (x) => {
+          (x as unknown as Record<string, number>)[name] = v;
+        })
+      }
+    />
+  );
+}
+
+/** What a force is, where, and on what it acts. */
+function ForceRows({ force: f, edit }: { force: Force; edit: Edit }) {
+  return (
+    <>
+      <CheckRow
+        label="Muted"
+        value={f.muted}
+        onSet={(muted) => edit('Mute force', f.id, (x) => void (x.muted = muted))}
+      />
+      {f.kind === 'wind' && <WindRows wind={f} edit={edit} />}
+      {f.kind !== 'wind' && (
+        <VectorRow
+          label="Place"
+          unit="m"
+          value={f.t}
+          onSet={(v) => edit('Move force', f.id, (x) => void (x.kind !== 'wind' && (x.t = v)))}
+        />
+      )}
+      {f.kind === 'burst' && (
+        <>
+          <Amount force={f} name="frame" label="At frame" whole edit={edit} />
+          <Amount force={f} name="frames" label="Lasts" unit="frames" edit={edit} />
+          <Amount force={f} name="speed" label="Speed" unit="m/s" edit={edit} />
+          <Amount force={f} name="radius" label="Reach" unit="m" edit={edit} />
+        </>
+      )}
+      {f.kind === 'attractor' && (
+        <>
+          <Amount force={f} name="strength" label="Strength" unit="m/s²" edit={edit} />
+          <Amount force={f} name="radius" label="Reach" unit="m" edit={edit} />
+          <KeysText
+            label="Keys of strength, m/s²"
+            keys={f.strengthKeys}
+            onSet={(keys) =>
+              edit('Key the attractor', f.id, (x) => void (x.kind === 'attractor' && (x.strengthKeys = keys)))
+            }
+          />
+        </>
+      )}
+      <ActsOn force={f} edit={edit} />
+    </>
+  );
+}
+
+function WindRows({ wind: f, edit }: { wind: Extract<Force, { kind: 'wind' }>; edit: Edit }) {
+  return (
+    <>
+      <VectorRow
+        label="Direction"
+        unit=""
+        value={f.direction}
+        onSet={(v) => edit('Turn the wind', f.id, (x) => void (x.kind === 'wind' && (x.direction = v)))}
+      />
+      <Amount force={f} name="speed" label="Speed" unit="m/s" edit={edit} />
+      <GustStrip wind={f} />
+      <Amount force={f} name="gust" label="Gusts" unit="× speed" edit={edit} />
+      <Amount force={f} name="gustFrequency" label="Gusts a second" unit="Hz" edit={edit} />
+      <Amount force={f} name="turbulence" label="Turbulence" unit="× speed" edit={edit} />
+      <Amount force={f} name="swirl" label="Swirl size" unit="m" edit={edit} />
+      <Amount force={f} name="seed" label="Seed" whole edit={edit} />
+      <KeysText
+        label="Keys of speed, m/s"
+        keys={f.speedKeys}
+        onSet={(keys) => edit('Key the wind', f.id, (x) => void (x.kind === 'wind' && (x.speedKeys = keys)))}
+      />
+    </>
+  );
+}
+
+/** The parts a force acts on. */
+function ActsOn({ force: f, edit }: { force: Force; edit: Edit }) {
+  const parts = useAppSelector((s) => selectShot(s)!.parts);
+  return (
+    <div className="minds" role="group" aria-label={`Parts that ${f.name} acts on`}>
+      {Object.values(parts).map((p) => (
+        <CheckRow
+          key={p.id}
+          label={p.name}
+          value={f.parts === 'all' || f.parts.includes(p.id)}
+          onSet={(on) =>
+            edit('Set what it acts on', f.id, (x) => {
+              const ids = Object.values(parts).map((q) => q.id);
+              const now = x.parts === 'all' ? ids : x.parts;
+              const next = on ? [...now, p.id] : now.filter((id) => id !== p.id);
+              x.parts = next.length === ids.length ? 'all' : next;
+            })
+          }
+        />
+      ))}
+    </div>
   );
 }
