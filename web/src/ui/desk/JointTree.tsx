@@ -1,7 +1,7 @@
 import { nodesOf } from '@oscillum/core/shot';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import { suggestChains } from '@oscillum/core/character';
+import { suggestChains, type Character } from '@oscillum/core/character';
 import { selectShot, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../kit/desk';
@@ -10,6 +10,19 @@ interface Line {
   node: number;
   depth: number;
   kids: boolean;
+}
+
+/** A part that a joint moves with, and whether the joint is the first of its. */
+interface Owner {
+  readonly part: string;
+  readonly first: boolean;
+}
+
+/** A set with one member more, or less when it was in it. */
+function toggled(set: ReadonlySet<number>, one: number): ReadonlySet<number> {
+  const next = new Set(set);
+  if (!next.delete(one)) next.add(one);
+  return next;
 }
 
 /** The character's joints as a tree, with a search that shows matches with the way down to them. */
@@ -27,7 +40,7 @@ export const JointTree = memo(function JointTree() {
   const scroller = useRef<HTMLDivElement>(null);
 
   const owner = useMemo(() => {
-    const out = new Map<number, { part: string; first: boolean }>();
+    const out = new Map<number, Owner>();
     for (let i = 0; i < owned.length; i += 2)
       for (const [k, node] of owned[i]!.split(' ').filter(Boolean).entries())
         out.set(Number(node), { part: owned[i + 1]!, first: k === 0 });
@@ -51,16 +64,6 @@ export const JointTree = memo(function JointTree() {
     // Follows the selection only, not every change of the list.
   }, [last]); // eslint-disable-line react-hooks/exhaustive-deps
 
-  const found = useMemo(() => {
-    const fits = nameTest(query);
-    return fits ? Array.from(character.joints).filter((j) => fits(character.nodes[j]!.name)) : [];
-  }, [character, query]);
-  const suggested = useMemo(
-    () => suggestChains(character, character.clips[clip] ?? null, new Set(owner.keys())),
-    [character, clip, owner],
-  );
-  const select = (joints: readonly number[]) =>
-    dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
   const pick = (node: number, add: boolean) =>
     dispatch(viewSlice.actions.jointsSelected({ joints: [node], add }));
   const onKey = (e: React.KeyboardEvent, at: number) => {
@@ -78,97 +81,27 @@ export const JointTree = memo(function JointTree() {
   };
   return (
     <section className="tree" aria-label="Joints of the character">
-      <div className="tree-head">
-        <h2>Joints</h2>
-        <input
-          type="search"
-          placeholder="Search joints"
-          aria-label="Search joints"
-          value={query}
-          onChange={(e) => dispatch(viewSlice.actions.searched(e.target.value))}
-          onKeyDown={(e) => e.key === 'Enter' && found.length > 0 && select(found)}
-        />
-        {(found.length > 0 || suggested.length > 0) && (
-          <span className="presses">
-            {found.length > 0 && (
-              <button
-                className="mini"
-                title="Selects every joint of that name (Enter)"
-                onClick={() => select(found)}
-              >
-                select {found.length} found
-              </button>
-            )}
-            {found.length === 0 && suggested.length > 0 && (
-              <button
-                className="mini"
-                title="Rows of three joints or more that only ride along in this clip, the longest first"
-                onClick={() => select(suggested.map((s) => s.row[0]!))}
-              >
-                suggest {suggested.length} {suggested.length === 1 ? 'chain' : 'chains'}
-              </button>
-            )}
-          </span>
-        )}
-      </div>
+      <TreeHead character={character} query={query} clip={clip} owner={owner} />
       <div className="list" ref={scroller} role="tree" aria-label="Joints" aria-multiselectable="true">
         {lines.length === 0 && <p className="empty">No joint of that name.</p>}
         <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
           {rows.getVirtualItems().map((item) => {
             const l = lines[item.index]!;
             const chosen = selected.includes(l.node);
-            const of = owner.get(l.node);
             return (
-              <div
+              <Joint
                 key={l.node}
-                role="treeitem"
-                data-node={l.node}
-                className="joint"
-                title={of && `Moves with ${of.part}`}
-                tabIndex={chosen || (selected.length === 0 && item.index === 0) ? 0 : -1}
-                aria-selected={chosen}
-                aria-level={l.depth + 1}
-                aria-expanded={l.kids ? !closed.has(l.node) : undefined}
-                style={{
-                  position: 'absolute',
-                  top: item.start,
-                  left: 0,
-                  right: 0,
-                  paddingLeft: 8 + Math.min(l.depth, 12) * 9,
-                }}
-                onClick={(e) => pick(l.node, e.shiftKey || e.ctrlKey || e.metaKey)}
-                onKeyDown={(e) =>
-                  e.key === 'Enter' || e.key === ' '
-                    ? (e.preventDefault(), e.stopPropagation(), pick(l.node, e.shiftKey || e.ctrlKey))
-                    : onKey(e, item.index)
-                }
-                onMouseEnter={() => dispatch(viewSlice.actions.hovered(l.node))}
-                onMouseLeave={() => dispatch(viewSlice.actions.hovered(null))}
-              >
-                <span
-                  className="twig"
-                  aria-hidden
-                  onClick={(e) => {
-                    if (!l.kids) return;
-                    e.stopPropagation();
-                    setClosed((c) => {
-                      const next = new Set(c);
-                      if (!next.delete(l.node)) next.add(l.node);
-                      return next;
-                    });
-                  }}
-                >
-                  {l.kids ? (closed.has(l.node) ? '▸' : '▾') : ''}
-                </span>
-                {character.nodes[l.node]!.name}
-                {/* Said once, at its root: beside a deep joint there is no room to say it again. */}
-                {of &&
-                  (of.first ? (
-                    <span className="of">{of.part}</span>
-                  ) : (
-                    <span className="of-dot" aria-hidden />
-                  ))}
-              </div>
+                line={l}
+                name={character.nodes[l.node]!.name}
+                chosen={chosen}
+                focusable={chosen || (selected.length === 0 && item.index === 0)}
+                owner={owner.get(l.node)}
+                closed={closed.has(l.node)}
+                top={item.start}
+                onPick={(add) => pick(l.node, add)}
+                onFold={() => setClosed((c) => toggled(c, l.node))}
+                onKey={(e) => onKey(e, item.index)}
+              />
             );
           })}
         </div>
@@ -176,6 +109,138 @@ export const JointTree = memo(function JointTree() {
     </section>
   );
 });
+
+/** The search, and presses that select what it found, or rows that only ride along. */
+function TreeHead({
+  character,
+  query,
+  clip,
+  owner,
+}: {
+  character: Character;
+  query: string;
+  clip: number;
+  owner: ReadonlyMap<number, Owner>;
+}) {
+  const dispatch = useAppDispatch();
+  const found = useMemo(() => {
+    const fits = nameTest(query);
+    return fits ? Array.from(character.joints).filter((j) => fits(character.nodes[j]!.name)) : [];
+  }, [character, query]);
+  const suggested = useMemo(
+    () => suggestChains(character, character.clips[clip] ?? null, new Set(owner.keys())),
+    [character, clip, owner],
+  );
+  const select = (joints: readonly number[]) =>
+    dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
+  return (
+    <div className="tree-head">
+      <h2>Joints</h2>
+      <input
+        type="search"
+        placeholder="Search joints"
+        aria-label="Search joints"
+        value={query}
+        onChange={(e) => dispatch(viewSlice.actions.searched(e.target.value))}
+        onKeyDown={(e) => e.key === 'Enter' && found.length > 0 && select(found)}
+      />
+      {(found.length > 0 || suggested.length > 0) && (
+        <span className="presses">
+          {found.length > 0 && (
+            <button
+              className="mini"
+              title="Selects every joint of that name (Enter)"
+              onClick={() => select(found)}
+            >
+              select {found.length} found
+            </button>
+          )}
+          {found.length === 0 && suggested.length > 0 && (
+            <button
+              className="mini"
+              title="Rows of three joints or more that only ride along in this clip, the longest first"
+              onClick={() => select(suggested.map((s) => s.row[0]!))}
+            >
+              suggest {suggested.length} {suggested.length === 1 ? 'chain' : 'chains'}
+            </button>
+          )}
+        </span>
+      )}
+    </div>
+  );
+}
+
+interface JointProps {
+  line: Line;
+  name: string;
+  chosen: boolean;
+  focusable: boolean;
+  /** The part it moves with. */
+  owner: Owner | undefined;
+  closed: boolean;
+  /** px from the top of the list. */
+  top: number;
+  onPick: (add: boolean) => void;
+  onFold: () => void;
+  onKey: (e: React.KeyboardEvent) => void;
+}
+
+function Joint({
+  line: l,
+  name,
+  chosen,
+  focusable,
+  owner: of,
+  closed,
+  top,
+  onPick,
+  onFold,
+  onKey,
+}: JointProps) {
+  const dispatch = useAppDispatch();
+  return (
+    <div
+      role="treeitem"
+      data-node={l.node}
+      className="joint"
+      title={of && `Moves with ${of.part}`}
+      tabIndex={focusable ? 0 : -1}
+      aria-selected={chosen}
+      aria-level={l.depth + 1}
+      aria-expanded={l.kids ? !closed : undefined}
+      style={{
+        position: 'absolute',
+        top,
+        left: 0,
+        right: 0,
+        paddingLeft: 8 + Math.min(l.depth, 12) * 9,
+      }}
+      onClick={(e) => onPick(e.shiftKey || e.ctrlKey || e.metaKey)}
+      onKeyDown={(e) =>
+        e.key === 'Enter' || e.key === ' '
+          ? (e.preventDefault(), e.stopPropagation(), onPick(e.shiftKey || e.ctrlKey))
+          : onKey(e)
+      }
+      onMouseEnter={() => dispatch(viewSlice.actions.hovered(l.node))}
+      onMouseLeave={() => dispatch(viewSlice.actions.hovered(null))}
+    >
+      <span
+        className="twig"
+        aria-hidden
+        onClick={(e) => {
+          if (!l.kids) return;
+          e.stopPropagation();
+          onFold();
+        }}
+      >
+        {l.kids ? (closed ? '▸' : '▾') : ''}
+      </span>
+      {name}
+      {/* Said once, at its root: beside a deep joint there is no room to say it again. */}
+      {of && (of.first ? <span className="of">{of.part}</span> : <span className="of-dot" aria-hidden />)}
+    </div>
+  );
+}
 
 /** What a search asks of a name: to hold the text, or to fit it whole where a * stands for anything. Null asks nothing. */
 function nameTest(query: string): ((name: string) => boolean) | null {
@@ -191,7 +256,7 @@ function nameTest(query: string): ((name: string) => boolean) | null {
   return (name) => pattern.test(name.toLowerCase());
 }
 
-type Nodes = ReturnType<typeof useDesk>['character']['nodes'];
+type Nodes = Character['nodes'];
 
 function listLines(
   nodes: Nodes,

@@ -22,50 +22,27 @@ import { Result } from './Result';
 import { WhatItHolds } from './WhatItHolds';
 import { ThinChoices } from '../../desk/ThinChoices';
 
+type Need = (typeof NEEDS)[number]['choices'];
+
 type Bake =
   | { at: 'idle' }
   | { at: 'baking'; share: number; stop: () => void }
-  | { at: 'ready'; result: HandOffResult; parts: string[] }
+  | { at: 'ready'; result: HandOffResult }
   | { at: 'failed'; sentence: string };
 
-export function BakePanel({ refined }: { refined: Picture | undefined }) {
+/** One bake at a time: what is asked is checked, baked beside the page, and its parts are muted. */
+function useBake(shot: Shot, parts: readonly string[], plan: ReturnType<typeof planOf>) {
   const dispatch = useAppDispatch();
   const { simulation } = useDesk();
-  const shot = useAppSelector((s) => s.shot.shot)!;
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [leftJoints, setLeftJoints] = useState<ReadonlySet<number>>(new Set());
-  const [choices, setChoices] = useState<Choices>(NOTHING_CHOSEN);
   const [bake, setBake] = useState<Bake>({ at: 'idle' });
   const [trouble, setTrouble] = useState<string | null>(null);
-  const ready = useRef<HTMLDivElement>(null);
-  const moving = bakeable(shot);
-  const parts = moving.map((p) => p.id).filter((id) => !left.has(id));
-  const nodes = moving.flatMap((p) => (left.has(p.id) ? [] : nodesOf(p)));
-  const joints = nodes.some((n) => leftJoints.has(n)) ? nodes.filter((n) => !leftJoints.has(n)) : null;
-  const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts, joints };
-  const choose = (more: Partial<Choices>) => {
-    setChoices((c) => ({ ...c, ...more }));
-    setTrouble(null);
-  };
-  /** With the shot, since its refinements are laid on these keys. */
-  const setKeys = (keys: Shot['keys']) => {
-    try {
-      dispatch(chooseKeys(keys));
-      setTrouble(null);
-    } catch (e) {
-      sayTrouble(sentenceOf(e));
-    }
-  };
-  const set = (values: Partial<BakeOptions>) => choose({ bake: { ...choices.bake, ...values } });
-  const plan = planOf(shot, choices, options);
-
-  const start = async () => {
+  const start = async (options: BakeOptions, then: () => void) => {
     const asked = unmuted(shot, parts);
     try {
       checkPlan(plan);
       checkBake(
         asked,
-        choices.clips
+        plan.clips
           ? { ...defaultBake(asked), ...options, first: asked.range.first, last: asked.range.last }
           : options,
       );
@@ -78,9 +55,9 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
     setBake({ at: 'baking', share: 0, stop: job.stop });
     try {
       const result = await job.done;
-      setBake({ at: 'ready', result, parts });
+      setBake({ at: 'ready', result });
       mute(parts, result.clips.map((c) => c.clip).join('”, “'));
-      requestAnimationFrame(() => ready.current?.focus());
+      requestAnimationFrame(then);
     } catch (e) {
       if (!(e instanceof WorkError)) throw e;
       const stopped = e.trouble.code === 'bake.cancelled';
@@ -95,6 +72,14 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
       sayTrouble(sentenceOf(e));
     }
   };
+  return { bake, trouble, setTrouble, start };
+}
+
+/** Why there is nothing to bake, and what is muted because it was baked. */
+function Notices({ shot }: { shot: Shot }) {
+  const dispatch = useAppDispatch();
+  const moving = bakeable(shot);
+  const muted = moving.filter(wasBaked);
   const unmute = (ids: readonly string[]) => {
     try {
       dispatch(setMuted(ids, false));
@@ -102,10 +87,8 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
       sayTrouble(sentenceOf(e));
     }
   };
-  const muted = moving.filter(wasBaked);
   return (
-    <aside className="panel" aria-label="Bake">
-      <h2>Bake to keyframes</h2>
+    <>
       {moving.length === 0 && !isRefined(shot) && (
         <p className="notice" style={{ margin: 0 }}>
           {Object.keys(shot.parts).length
@@ -122,22 +105,65 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
           </button>
         </p>
       )}
+    </>
+  );
+}
+
+/** What the files are for, each with its choices in one press. */
+function Needs({ onChoose }: { onChoose: (choices: Omit<Need, 'thin'>, thin: Need['thin']) => void }) {
+  return (
+    <>
       <h3>It goes to</h3>
       <div className="presses">
         {NEEDS.map(({ name, says, choices: { thin, ...more } }) => (
-          <button
-            key={name}
-            className="soft"
-            title={says}
-            onClick={() => {
-              choose(more);
-              setKeys({ step: 1, thin });
-            }}
-          >
+          <button key={name} className="soft" title={says} onClick={() => onChoose(more, thin)}>
             {name}
           </button>
         ))}
       </div>
+    </>
+  );
+}
+
+export function BakePanel({ refined }: { refined: Picture | undefined }) {
+  const dispatch = useAppDispatch();
+  const shot = useAppSelector((s) => s.shot.shot)!;
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [leftJoints, setLeftJoints] = useState<ReadonlySet<number>>(new Set());
+  const [choices, setChoices] = useState<Choices>(NOTHING_CHOSEN);
+  const ready = useRef<HTMLDivElement>(null);
+  const moving = bakeable(shot);
+  const parts = moving.map((p) => p.id).filter((id) => !left.has(id));
+  const nodes = moving.flatMap((p) => (left.has(p.id) ? [] : nodesOf(p)));
+  const joints = nodes.some((n) => leftJoints.has(n)) ? nodes.filter((n) => !leftJoints.has(n)) : null;
+  const options: BakeOptions = { ...defaultBake(shot), ...choices.bake, parts, joints };
+  const plan = planOf(shot, choices, options);
+  const { bake, trouble, setTrouble, start } = useBake(shot, parts, plan);
+  const choose = (more: Partial<Choices>) => {
+    setChoices((c) => ({ ...c, ...more }));
+    setTrouble(null);
+  };
+  /** With the shot, since its refinements are laid on these keys. */
+  const setKeys = (keys: Shot['keys']) => {
+    try {
+      dispatch(chooseKeys(keys));
+      setTrouble(null);
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  const set = (values: Partial<BakeOptions>) => choose({ bake: { ...choices.bake, ...values } });
+
+  return (
+    <aside className="panel" aria-label="Bake">
+      <h2>Bake to keyframes</h2>
+      <Notices shot={shot} />
+      <Needs
+        onChoose={(more, thin) => {
+          choose(more);
+          setKeys({ step: 1, thin });
+        }}
+      />
       <ClipRows shot={shot} choices={choices} options={options} choose={choose} set={set} />
       <h3>Parts</h3>
       <PartPicks
@@ -163,7 +189,7 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
         <button
           className="press"
           disabled={parts.length === 0 && !isRefined(shot)}
-          onClick={() => void start()}
+          onClick={() => void start(options, () => ready.current?.focus())}
         >
           Bake
         </button>

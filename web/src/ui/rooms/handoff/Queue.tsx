@@ -27,54 +27,6 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
   const kept = inOrder(shot.takes);
   const rest = others.filter((s) => s.id !== id && s.parts > 0);
   const like = characters.filter((c) => c.hash !== shot.character.hash && c.clips.length > 0);
-  const toggled = (list: readonly string[], one: string) =>
-    list.includes(one) ? list.filter((x) => x !== one) : [...list, one];
-
-  /** The same choices for another shot, or for a take of this one. */
-  const requestFor = (other: Shot): BakeJob => {
-    const moving = unmuted(
-      other,
-      bakeable(other).map((p) => p.id),
-    );
-    const { clips } = choices;
-    const of = characters.find((c) => c.hash === other.character.hash);
-    // All clips stay all of them, whatever the character; a choice of some is this character's own.
-    const all =
-      clips && (of?.hash !== shot.character.hash || clips.length === of.clips.length)
-        ? (of?.clips.map((_, k) => k) ?? null)
-        : clips;
-    // A name of one's own holds for many clips, with {clip} in it; a single one is named after its clip.
-    const usual = defaultBake(moving);
-    const { into = usual.into, lead = usual.lead } = choices.bake;
-    const name = (all && choices.bake.name) || usual.name;
-    return {
-      shot: moving,
-      plan: mutable(planOf(moving, { ...choices, clips: all }, { ...usual, into, lead, name })),
-    };
-  };
-  /** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
-  const requestOn = ({ hash, fileName, clips }: CharacterSummary): BakeJob => {
-    const moving = unmuted(
-      shot,
-      bakeable(shot).map((p) => p.id),
-    );
-    const parts = Object.fromEntries(
-      Object.entries(moving.parts).map(([k, p]) => [k, { ...p, keys: {}, anchors: [], pulls: [] }]),
-    );
-    const other: Shot = {
-      ...{ ...moving, parts, clip: null, takes: {} },
-      character: { ...moving.character, hash, fileName },
-      refine: { muted: false, steps: [], seen: {} },
-      name: `${shot.name} on ${fileName}`.slice(0, 200),
-    };
-    const all = { ...choices, clips: clips.map((_, k) => k) };
-    return {
-      shot: other,
-      plan: mutable(
-        planOf(other, all, { ...defaultBake(other), ...choices.bake, parts: null, joints: null }),
-      ),
-    };
-  };
   const send = async () => {
     setBusy(true);
     try {
@@ -89,9 +41,19 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
       ];
       for (const take of kept)
         if (takes.includes(take.id))
-          list.push(requestFor({ ...asTaken(shot, take), name: `${shot.name}, ${take.name}`.slice(0, 200) }));
-      for (const one of shots) list.push(requestFor((await call('getShot', { params: { id: one } })).shot));
-      for (const c of like) if (figures.includes(c.hash)) list.push(requestOn(c));
+          list.push(
+            requestFor(
+              shot,
+              { ...asTaken(shot, take), name: `${shot.name}, ${take.name}`.slice(0, 200) },
+              choices,
+              characters,
+            ),
+          );
+      for (const one of shots)
+        list.push(
+          requestFor(shot, (await call('getShot', { params: { id: one } })).shot, choices, characters),
+        );
+      for (const c of like) if (figures.includes(c.hash)) list.push(requestOn(shot, c, choices));
       const made = await call('createJobs', { body: { jobs: list } });
       const old = made.filter((j) => j.state === 'done').length;
       say(
@@ -121,34 +83,20 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
           <summary>with takes, other shots and characters</summary>
           <div className="checks">
             {kept.map((t) => (
-              <label key={t.id}>
-                <input
-                  type="checkbox"
-                  checked={takes.includes(t.id)}
-                  onChange={() => setTakes(toggled(takes, t.id))}
-                />
-                take {t.name}
-              </label>
+              <Pick key={t.id} list={takes} one={t.id} onSet={setTakes} label={`take ${t.name}`} />
             ))}
             {rest.map((s) => (
-              <label key={s.id}>
-                <input
-                  type="checkbox"
-                  checked={shots.includes(s.id)}
-                  onChange={() => setShots(toggled(shots, s.id))}
-                />
-                {s.name}
-              </label>
+              <Pick key={s.id} list={shots} one={s.id} onSet={setShots} label={s.name} />
             ))}
             {like.map((c) => (
-              <label key={c.hash} title="This set-up on joints of the same names, on all its clips">
-                <input
-                  type="checkbox"
-                  checked={figures.includes(c.hash)}
-                  onChange={() => setFigures(toggled(figures, c.hash))}
-                />
-                on {c.fileName}
-              </label>
+              <Pick
+                key={c.hash}
+                list={figures}
+                one={c.hash}
+                onSet={setFigures}
+                label={`on ${c.fileName}`}
+                says="This set-up on joints of the same names, on all its clips"
+              />
             ))}
           </div>
         </details>
@@ -162,6 +110,83 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
         </ul>
       )}
     </section>
+  );
+}
+
+/** The choices made for a shot, for another shot or for a take of it. */
+function requestFor(
+  shot: Shot,
+  other: Shot,
+  choices: Choices,
+  characters: readonly CharacterSummary[],
+): BakeJob {
+  const moving = unmuted(
+    other,
+    bakeable(other).map((p) => p.id),
+  );
+  const { clips } = choices;
+  const of = characters.find((c) => c.hash === other.character.hash);
+  // All clips stay all of them, whatever the character; a choice of some is this character's own.
+  const all =
+    clips && (of?.hash !== shot.character.hash || clips.length === of.clips.length)
+      ? (of?.clips.map((_, k) => k) ?? null)
+      : clips;
+  // A name of one's own holds for many clips, with {clip} in it; a single one is named after its clip.
+  const usual = defaultBake(moving);
+  const { into = usual.into, lead = usual.lead } = choices.bake;
+  const name = (all && choices.bake.name) || usual.name;
+  return {
+    shot: moving,
+    plan: mutable(planOf(moving, { ...choices, clips: all }, { ...usual, into, lead, name })),
+  };
+}
+
+/** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
+function requestOn(shot: Shot, { hash, fileName, clips }: CharacterSummary, choices: Choices): BakeJob {
+  const moving = unmuted(
+    shot,
+    bakeable(shot).map((p) => p.id),
+  );
+  const parts = Object.fromEntries(
+    Object.entries(moving.parts).map(([k, p]) => [k, { ...p, keys: {}, anchors: [], pulls: [] }]),
+  );
+  const other: Shot = {
+    ...{ ...moving, parts, clip: null, takes: {} },
+    character: { ...moving.character, hash, fileName },
+    refine: { muted: false, steps: [], seen: {} },
+    name: `${shot.name} on ${fileName}`.slice(0, 200),
+  };
+  const all = { ...choices, clips: clips.map((_, k) => k) };
+  return {
+    shot: other,
+    plan: mutable(planOf(other, all, { ...defaultBake(other), ...choices.bake, parts: null, joints: null })),
+  };
+}
+
+/** One of what can be put in the queue too. */
+function Pick({
+  list,
+  one,
+  label,
+  says,
+  onSet,
+}: {
+  list: readonly string[];
+  one: string;
+  label: string;
+  says?: string;
+  onSet: (list: readonly string[]) => void;
+}) {
+  const chosen = list.includes(one);
+  return (
+    <label title={says}>
+      <input
+        type="checkbox"
+        checked={chosen}
+        onChange={() => onSet(chosen ? list.filter((x) => x !== one) : [...list, one])}
+      />
+      {label}
+    </label>
   );
 }
 

@@ -34,7 +34,6 @@ export function Prepare() {
 }
 
 function CharacterPanel() {
-  const { character } = useDesk();
   const dispatch = useAppDispatch();
   const shot = useAppSelector(selectShot)!;
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -46,13 +45,30 @@ function CharacterPanel() {
       setTrouble(sentenceOf(e));
     }
   };
-  const { metresPerUnit, upAxis, fileName } = shot.character;
-  const size = useMemo(() => rigSize(character), [character]) * metresPerUnit;
-  const vertices = useMemo(
-    () =>
-      character.meshes.reduce((n, m) => n + m.primitives.reduce((k, p) => k + p.positions.length / 3, 0), 0),
-    [character],
+  const { fileName } = shot.character;
+  return (
+    <aside className="panel" aria-label="Character">
+      <h2>{fileName}</h2>
+      <ClipRows run={run} />
+      <SourceTurns run={run} />
+      <SizeRows run={run} />
+      {trouble && (
+        <p className="trouble" role="alert">
+          {trouble}
+        </p>
+      )}
+      <BringMotion />
+      <AddJoints />
+      <Elsewhere />
+      <InTheFile />
+    </aside>
   );
+}
+
+/** The clip, its rate and its range. */
+function ClipRows({ run }: { run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const shot = useAppSelector(selectShot)!;
   const clip = shot.clip ? character.clips[shot.clip.index] : null;
   const chooseClip = (index: number) => {
     const next = character.clips[index];
@@ -72,8 +88,7 @@ function CharacterPanel() {
       }),
     );
   return (
-    <aside className="panel" aria-label="Character">
-      <h2>{fileName}</h2>
+    <>
       <h3>Clip</h3>
       {character.clips.length === 0 ? (
         <p className="muted">
@@ -117,7 +132,18 @@ function CharacterPanel() {
           />
         </span>
       </div>
-      <SourceTurns run={run} />
+    </>
+  );
+}
+
+/** How large the character is, and which way is up. */
+function SizeRows({ run }: { run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const shot = useAppSelector(selectShot)!;
+  const { metresPerUnit, upAxis } = shot.character;
+  const size = useMemo(() => rigSize(character), [character]) * metresPerUnit;
+  return (
+    <>
       <h3>Size</h3>
       <div className="field">
         <span>One unit is</span>
@@ -151,14 +177,19 @@ function CharacterPanel() {
           ? 'That is unusual: set what one unit is, so that gravity has the right weight.'
           : 'Gravity pulls at that size.'}
       </p>
-      {trouble && (
-        <p className="trouble" role="alert">
-          {trouble}
-        </p>
-      )}
-      <BringMotion />
-      <AddJoints />
-      <Elsewhere />
+    </>
+  );
+}
+
+function InTheFile() {
+  const { character } = useDesk();
+  const vertices = useMemo(
+    () =>
+      character.meshes.reduce((n, m) => n + m.primitives.reduce((k, p) => k + p.positions.length / 3, 0), 0),
+    [character],
+  );
+  return (
+    <>
       <h3>In the file</h3>
       <dl className="facts">
         <dt>Joints</dt>
@@ -181,6 +212,6 @@ function CharacterPanel() {
           ))}
         </ul>
       )}
-    </aside>
+    </>
   );
 }
