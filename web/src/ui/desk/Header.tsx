@@ -27,12 +27,6 @@ export const Header = memo(function Header({ room }: { room: string }) {
   const night = useAppSelector((s) => s.view.night);
   const { id = '' } = useParams();
   const [search] = useSearchParams();
-  // Each by itself: what is under the hand changes none of them.
-  const save = useAppSelector((s) => s.shot.save);
-  const notice = useAppSelector((s) => s.shot.notice);
-  const history = useOpened();
-  const undos = useAppSelector((s) => s.shot.undo);
-  const redos = useAppSelector((s) => s.shot.redo);
   const name = useAppSelector((s) => s.shot.shot?.name ?? '');
   const run = (thunk: Thunk) => {
     try {
@@ -45,9 +39,6 @@ export const Header = memo(function Header({ room }: { room: string }) {
     if (text.trim() && text !== name) run(setShot('Rename shot', { name: text }));
     return true;
   });
-  const repeat = (thunk: Thunk, times: number) => {
-    for (let k = 0; k < times; k++) run(thunk);
-  };
   return (
     <header className="head">
       <Link className="mark" to="/">
@@ -72,39 +63,8 @@ export const Header = memo(function Header({ room }: { room: string }) {
         ))}
       </nav>
       <span className="tools">
-        <Tooltip label={notice ?? SAVE[save][1]} multiline w={280}>
-          <span className="save" data-save={save} role="status" tabIndex={0}>
-            {SAVE[save][0]}
-          </span>
-        </Tooltip>
-        {notice && (
-          <button
-            className="plain"
-            style={{ color: 'var(--madder)' }}
-            onClick={() => (
-              sayTrouble(notice),
-              dispatch(shotSlice.actions.saveChanged({ save, notice: null }))
-            )}
-          >
-            Read why
-          </button>
-        )}
-        <Tooltip label={undos.length ? `Undo: ${undos.at(-1)!.name} (Ctrl Z)` : 'Nothing to undo'}>
-          <button className="plain" aria-label="Undo" disabled={!undos.length} onClick={() => run(undo)}>
-            <IconArrowBackUp size={17} />
-          </button>
-        </Tooltip>
-        <Tooltip
-          label={
-            redos.length
-              ? `Redo: ${redos.at(-1)!.name.replace(/^Undo /, '')} (Ctrl Shift Z)`
-              : 'Nothing to redo'
-          }
-        >
-          <button className="plain" aria-label="Redo" disabled={!redos.length} onClick={() => run(redo)}>
-            <IconArrowForwardUp size={17} />
-          </button>
-        </Tooltip>
+        <SaveMark />
+        <UndoPresses run={run} />
         <Tooltip label={night ? 'Day desk (N)' : 'Night desk (N)'}>
           <button
             className="plain"
@@ -115,33 +75,7 @@ export const Header = memo(function Header({ room }: { room: string }) {
             {night ? <IconSun size={16} /> : <IconMoon size={16} />}
           </button>
         </Tooltip>
-        <Menu position="bottom-end" width={260} {...history}>
-          <Menu.Target>
-            <button
-              className="plain"
-              aria-label="History"
-              title="History: every change that undo can take back"
-            >
-              <IconHistory size={16} />
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown mah={420} style={{ overflow: 'auto' }}>
-            {undos.length + redos.length === 0 && <p className="empty">Nothing has been changed yet.</p>}
-            {[...redos].map((e, i) => (
-              <Menu.Item key={`redo ${i}`} c="dimmed" onClick={() => repeat(redo, redos.length - i)}>
-                {e.name.replace(/^Undo /, '')}
-              </Menu.Item>
-            ))}
-            {undos.length + redos.length > 0 && <Menu.Label>now</Menu.Label>}
-            {undos
-              .map((e, i) => (
-                <Menu.Item key={`undo ${i}`} onClick={() => repeat(undo, undos.length - i)}>
-                  {e.name}
-                </Menu.Item>
-              ))
-              .reverse()}
-          </Menu.Dropdown>
-        </Menu>
+        <History run={run} />
         <button className="plain" onClick={() => spotlight.open()}>
           Find anything <kbd>Ctrl K</kbd>
         </button>
@@ -149,3 +83,91 @@ export const Header = memo(function Header({ room }: { room: string }) {
     </header>
   );
 });
+
+/** Whether changes are stored. */
+function SaveMark() {
+  const dispatch = useAppDispatch();
+  const save = useAppSelector((s) => s.shot.save);
+  const notice = useAppSelector((s) => s.shot.notice);
+  return (
+    <>
+      <Tooltip label={notice ?? SAVE[save][1]} multiline w={280}>
+        <span className="save" data-save={save} role="status" tabIndex={0}>
+          {SAVE[save][0]}
+        </span>
+      </Tooltip>
+      {notice && (
+        <button
+          className="plain"
+          style={{ color: 'var(--madder)' }}
+          onClick={() => (
+            sayTrouble(notice),
+            dispatch(shotSlice.actions.saveChanged({ save, notice: null }))
+          )}
+        >
+          Read why
+        </button>
+      )}
+    </>
+  );
+}
+
+function UndoPresses({ run }: { run: (thunk: Thunk) => void }) {
+  const undos = useAppSelector((s) => s.shot.undo);
+  const redos = useAppSelector((s) => s.shot.redo);
+  return (
+    <>
+      <Tooltip label={undos.length ? `Undo: ${undos.at(-1)!.name} (Ctrl Z)` : 'Nothing to undo'}>
+        <button className="plain" aria-label="Undo" disabled={!undos.length} onClick={() => run(undo)}>
+          <IconArrowBackUp size={17} />
+        </button>
+      </Tooltip>
+      <Tooltip
+        label={
+          redos.length
+            ? `Redo: ${redos.at(-1)!.name.replace(/^Undo /, '')} (Ctrl Shift Z)`
+            : 'Nothing to redo'
+        }
+      >
+        <button className="plain" aria-label="Redo" disabled={!redos.length} onClick={() => run(redo)}>
+          <IconArrowForwardUp size={17} />
+        </button>
+      </Tooltip>
+    </>
+  );
+}
+
+/** Every change that undo can take back, and redo bring again. */
+function History({ run }: { run: (thunk: Thunk) => void }) {
+  const history = useOpened();
+  const undos = useAppSelector((s) => s.shot.undo);
+  const redos = useAppSelector((s) => s.shot.redo);
+  const repeat = (thunk: Thunk, times: number) => {
+    for (let k = 0; k < times; k++) run(thunk);
+  };
+  return (
+    <Menu position="bottom-end" width={260} {...history}>
+      <Menu.Target>
+        <button className="plain" aria-label="History" title="History: every change that undo can take back">
+          <IconHistory size={16} />
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown mah={420} style={{ overflow: 'auto' }}>
+        {undos.length + redos.length === 0 && <p className="empty">Nothing has been changed yet.</p>}
+        {[...redos].map((e, i) => (
+          <Menu.Item key={`redo ${i}`} c="dimmed" onClick={() => repeat(redo, redos.length - i)}>
+            {e.name.replace(/^Undo /, '')}
+          </Menu.Item>
+        ))}
+        {undos.length + redos.length > 0 && <Menu.Label>now</Menu.Label>}
+        {undos
+          .map((e, i) => (
+            <Menu.Item key={`undo ${i}`} onClick={() => repeat(undo, undos.length - i)}>
+              {e.name}
+            </Menu.Item>
+          ))
+          .reverse()}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}

@@ -1,5 +1,5 @@
 import { memo } from 'react';
-import { inOrder, withMinded } from '@oscillum/core/model';
+import { inOrder, minds, withMinded } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
 import { change, toggleAnchor } from '../../../state/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
@@ -26,17 +26,13 @@ const sameExtras = (a: PartExtrasProps, b: PartExtrasProps): boolean =>
   a.others.every((p, i) => p.id === b.others[i]!.id && p.name === b.others[i]!.name);
 
 export const PartExtras = memo(function PartExtras({ parts, others, run }: PartExtrasProps) {
-  const allColliders = useAppSelector((s) => selectShot(s)!.colliders);
-  const { character } = useDesk();
   const first = parts[0]!;
-  const edit = (name: string, recipe: (p: ChainPart) => void) =>
+  const edit: Edit = (name, recipe) =>
     run(
       change(name, (d) => {
         for (const { id } of parts) if (d.parts[id]) recipe(d.parts[id] as ChainPart);
       }),
     );
-  const colliders = inOrder(allColliders);
-  const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
   return (
     <>
       <ChoiceRow
@@ -51,6 +47,27 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
         ]}
         onSet={(v) => edit('Set plane lock', (p) => void (p.planeLock = v))}
       />
+      <Touches first={first} others={others} edit={edit} />
+      <HeldBy first={first} edit={edit} />
+      <AnchorRows parts={parts} edit={edit} run={run} />
+      {first.pulls.length > 0 && (
+        <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
+          <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
+            let them go
+          </button>
+        </Row>
+      )}
+    </>
+  );
+}, sameExtras);
+
+type Edit = (name: string, recipe: (p: ChainPart) => void) => void;
+
+/** The colliders and other chains it touches. */
+function Touches({ first, others, edit }: { first: ChainPart; others: readonly ChainPart[]; edit: Edit }) {
+  const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
+  return (
+    <>
       <h3>Touches</h3>
       {colliders.length + others.length === 0 && (
         <p className="muted small">There is nothing to touch: add colliders with no chain selected.</p>
@@ -91,6 +108,16 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
           />
         ))}
       </div>
+    </>
+  );
+}
+
+/** What pulls on it beside what it touches. */
+function HeldBy({ first, edit }: { first: ChainPart; edit: Edit }) {
+  const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
+  const { character } = useDesk();
+  return (
+    <>
       <h3>Held by</h3>
       <CheckRow
         label="Pulls back on what it hangs from"
@@ -122,6 +149,23 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
           onSet={(v) => edit('Set where it slips off', (p) => void (p.tie && (p.tie.breakAt = v)))}
         />
       )}
+    </>
+  );
+}
+
+/** Frames at which it meets its source. */
+function AnchorRows({
+  parts,
+  edit,
+  run,
+}: {
+  parts: readonly ChainPart[];
+  edit: Edit;
+  run: (t: Thunk) => void;
+}) {
+  const first = parts[0]!;
+  return (
+    <>
       <h3>Anchor poses</h3>
       <div className="presses">
         <button
@@ -155,16 +199,9 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
           edit('Set anchor poses', (p) => void (p.anchors = anchors));
         }}
       />
-      {first.pulls.length > 0 && (
-        <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
-          <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
-            let them go
-          </button>
-        </Row>
-      )}
     </>
   );
-}, sameExtras);
+}
 
 /** What the tip of a chain is tied to, as a choice. */
 const tieValue = ({ tie }: ChainPart): string =>

@@ -39,38 +39,14 @@ const samePresets = (a: PresetsProps, b: PresetsProps): boolean =>
 
 /** Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot. */
 export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
-  const { character, simulation } = useDesk();
+  const { character } = useDesk();
   const store = useStore<State>();
-  const shotNow = () => selectShot(store.getState())!;
-  const fps = useAppSelector((s) => selectShot(s)!.fps);
   const dispatch = useAppDispatch();
-  const [own, setOwn] = useState(() => kept(OWN));
   const [copied, setCopied] = useState(() => kept(COPIED)[0]);
   const [groups, setGroups] = useState<readonly SettingGroup[]>(SETTING_GROUPS);
   const ids = parts.map((p) => p.id);
   const first = parts[0]!;
-  const ofFirst = () => presetOf(asChain(shotNow().parts[first.id]), first.name);
-  const keep = (list: Preset[]) => {
-    localStorage.setItem(OWN, JSON.stringify(list));
-    setOwn(list);
-  };
-  const menu = useOpened();
-  const [curves, setCurves] = useState<readonly Float64Array[]>([]);
-  const listed = [...PRESETS, ...own];
-  const opened = () =>
-    void simulation
-      .tryPresets(shotNow(), first.id, listed)
-      .then(setCurves)
-      .catch(() => setCurves([]));
-  const put = (p: Preset) => run(putPreset(ids, p, groups));
-  const read = async (file: File) => {
-    try {
-      const found = Preset.parse(JSON.parse(await file.text()));
-      keep([...own.filter((p) => p.name !== found.name), found]);
-    } catch {
-      sayTrouble(`${file.name} is not an Oscillum preset. Choose a .json file saved from this menu.`);
-    }
-  };
+  const ofFirst = () => presetOf(asChain(selectShot(store.getState())!.parts[first.id]), first.name);
   const mirror = () => {
     try {
       const missed = dispatch(mirrorParts(ids, character.nodes));
@@ -84,68 +60,14 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   };
   return (
     <div className="presses" role="group" aria-label="Carrying settings">
-      <Menu width={340} position="bottom-start" onOpen={opened} {...menu}>
-        <Menu.Target>
-          <button className="mini">presets ▾</button>
-        </Menu.Target>
-        <Menu.Dropdown mah={460} style={{ overflow: 'auto' }}>
-          <div className="only">
-            {SETTING_GROUPS.map((g) => (
-              <button
-                key={g}
-                className="mini"
-                aria-pressed={groups.includes(g)}
-                title={`Whether a preset sets ${g}`}
-                onClick={() => setGroups(groups.includes(g) ? groups.filter((x) => x !== g) : [...groups, g])}
-              >
-                {g}
-              </button>
-            ))}
-          </div>
-          {listed.map((p, i) => (
-            <Menu.Item
-              key={p.name}
-              leftSection={<Answer curve={curves[i]} fps={fps} />}
-              onClick={() => put(p)}
-            >
-              <b>{p.name}</b>
-              <span className="muted small" style={{ display: 'block' }}>
-                {p.use || 'Your own'}
-              </span>
-            </Menu.Item>
-          ))}
-          <Menu.Divider />
-          <Menu.Item onClick={() => keep([...own.filter((p) => p.name !== first.name), ofFirst()])}>
-            Save these settings as “{first.name}”
-          </Menu.Item>
-          <Menu.Item
-            onClick={() =>
-              saveFile(
-                new TextEncoder().encode(JSON.stringify(ofFirst(), null, 1)),
-                `${first.name}.preset.json`,
-                'application/json',
-              )
-            }
-          >
-            Save them to a file
-          </Menu.Item>
-          <Menu.Item component="label">
-            Read a preset from a file
-            <input
-              type="file"
-              accept=".json"
-              aria-label="Read a preset from a file"
-              hidden
-              onChange={(e) => e.target.files?.[0] && void read(e.target.files[0])}
-            />
-          </Menu.Item>
-          {own.map((p) => (
-            <Menu.Item key={p.name} color="red" onClick={() => keep(own.filter((x) => x !== p))}>
-              Forget “{p.name}”
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
+      <PresetMenu
+        id={first.id}
+        name={first.name}
+        groups={groups}
+        setGroups={setGroups}
+        settings={ofFirst}
+        onPut={(p) => run(putPreset(ids, p, groups))}
+      />
       <button
         className="mini"
         title="Takes these settings along, also to another shot"
@@ -176,6 +98,128 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
     </div>
   );
 }, samePresets);
+
+interface MenuProps {
+  /** The chain whose settings are saved, and on which presets are tried. */
+  id: string;
+  name: string;
+  /** Which groups of settings a preset sets. */
+  groups: readonly SettingGroup[];
+  setGroups: (groups: readonly SettingGroup[]) => void;
+  settings: () => Preset;
+  onPut: (p: Preset) => void;
+}
+
+/** All presets, each with its answer to a quick turn on this chain. */
+function PresetMenu({ id, name, groups, setGroups, settings, onPut }: MenuProps) {
+  const { simulation } = useDesk();
+  const store = useStore<State>();
+  const fps = useAppSelector((s) => selectShot(s)!.fps);
+  const menu = useOpened();
+  const [own, setOwn] = useState(() => kept(OWN));
+  const [curves, setCurves] = useState<readonly Float64Array[]>([]);
+  const listed = [...PRESETS, ...own];
+  const keep = (list: Preset[]) => {
+    localStorage.setItem(OWN, JSON.stringify(list));
+    setOwn(list);
+  };
+  const opened = () =>
+    void simulation
+      .tryPresets(selectShot(store.getState())!, id, listed)
+      .then(setCurves)
+      .catch(() => setCurves([]));
+  return (
+    <Menu width={340} position="bottom-start" onOpen={opened} {...menu}>
+      <Menu.Target>
+        <button className="mini">presets ▾</button>
+      </Menu.Target>
+      <Menu.Dropdown mah={460} style={{ overflow: 'auto' }}>
+        <div className="only">
+          {SETTING_GROUPS.map((g) => (
+            <button
+              key={g}
+              className="mini"
+              aria-pressed={groups.includes(g)}
+              title={`Whether a preset sets ${g}`}
+              onClick={() => setGroups(groups.includes(g) ? groups.filter((x) => x !== g) : [...groups, g])}
+            >
+              {g}
+            </button>
+          ))}
+        </div>
+        {listed.map((p, i) => (
+          <Menu.Item
+            key={p.name}
+            leftSection={<Answer curve={curves[i]} fps={fps} />}
+            onClick={() => onPut(p)}
+          >
+            <b>{p.name}</b>
+            <span className="muted small" style={{ display: 'block' }}>
+              {p.use || 'Your own'}
+            </span>
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <OwnPresets own={own} keep={keep} name={name} settings={settings} />
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+/** The presets of this browser: saved, written to a file, read from one, forgotten. */
+function OwnPresets({
+  own,
+  keep,
+  name,
+  settings,
+}: {
+  own: readonly Preset[];
+  keep: (list: Preset[]) => void;
+  name: string;
+  settings: () => Preset;
+}) {
+  const read = async (file: File) => {
+    try {
+      const found = Preset.parse(JSON.parse(await file.text()));
+      keep([...own.filter((p) => p.name !== found.name), found]);
+    } catch {
+      sayTrouble(`${file.name} is not an Oscillum preset. Choose a .json file saved from this menu.`);
+    }
+  };
+  return (
+    <>
+      <Menu.Item onClick={() => keep([...own.filter((p) => p.name !== name), settings()])}>
+        Save these settings as “{name}”
+      </Menu.Item>
+      <Menu.Item
+        onClick={() =>
+          saveFile(
+            new TextEncoder().encode(JSON.stringify(settings(), null, 1)),
+            `${name}.preset.json`,
+            'application/json',
+          )
+        }
+      >
+        Save them to a file
+      </Menu.Item>
+      <Menu.Item component="label">
+        Read a preset from a file
+        <input
+          type="file"
+          accept=".json"
+          aria-label="Read a preset from a file"
+          hidden
+          onChange={(e) => e.target.files?.[0] && void read(e.target.files[0])}
+        />
+      </Menu.Item>
+      {own.map((p) => (
+        <Menu.Item key={p.name} color="red" onClick={() => keep(own.filter((x) => x !== p))}>
+          Forget “{p.name}”
+        </Menu.Item>
+      ))}
+    </>
+  );
+}
 
 /** Seconds of an answer that are drawn. */
 const SHOWN = 1.5;

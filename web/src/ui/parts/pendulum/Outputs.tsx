@@ -168,64 +168,14 @@ function headroom(o: Output, peak: number): string {
 
 /** Everything else that an output has. */
 function OutputRows({ part, output: o, run }: Pick<CardProps, 'part' | 'output' | 'run'>) {
-  const { character } = useDesk();
-  const shot = useAppSelector((s) => selectShot(s)!);
-  const frame = useAppSelector((s) => Math.round(s.view.frame));
   const unit = unitOf(o);
   const per = perUnit(o);
   const shown = (v: number) => Number((v * per).toPrecision(6));
-  const set = (name: string, values: Partial<Output>) => run(changeOutput(part.id, o.id, name, values));
+  const set: SetOutput = (name, values) => run(changeOutput(part.id, o.id, name, values));
   const { target } = o;
-  const morphs = morphChoices(character);
-  const joint = target.does === 'morph' ? null : target.joint;
-  const does = (to: Output['target']['does']) => {
-    if (to === target.does) return;
-    if (to === 'morph') {
-      if (morphs[0])
-        set('Set what it drives', { target: { does: to, morph: readMorph(morphs[0][0], character) } });
-      return;
-    }
-    const node = joint?.node ?? character.joints[0]!;
-    const ref = { node, name: character.nodes[node]!.name };
-    const gain = to === 'turn' ? 5 : to === 'place' ? 0.01 : 0.05;
-    const axis = to === 'scale' ? ('all' as const) : ('x' as const);
-    const next = { does: to, joint: ref, axis } as Output['target'];
-    set('Set what it drives', { target: next, gain, offset: 0, low: null, high: null });
-  };
-  const extreme = (side: 'low' | 'high') => {
-    const value = Number(extremeOf(character, shot, o, frame).toPrecision(4));
-    set(`Take its ${side === 'low' ? 'lower' : 'upper'} extreme`, { [side]: value });
-  };
   return (
     <div className="more">
-      <ChoiceRow
-        label="Does"
-        value={target.does}
-        choices={[
-          ['turn', 'turn'],
-          ['place', 'move'],
-          ['scale', 'scale'],
-          ...(morphs.length > 0 ? [['morph', 'shape of a mesh'] as const] : []),
-        ]}
-        onSet={does}
-      />
-      {target.does === 'morph' ? (
-        <ChoiceRow
-          label="Shape"
-          value={writeMorph(target.morph)}
-          choices={morphs}
-          onSet={(v) =>
-            set('Set what it drives', { target: { does: 'morph', morph: readMorph(v, character) } })
-          }
-        />
-      ) : (
-        <ChoiceRow
-          label="Axis"
-          value={target.axis}
-          choices={target.does === 'scale' ? [...AXES, ['all', 'all three']] : AXES}
-          onSet={(axis) => set('Set its axis', { target: { ...target, axis } as Output['target'] })}
-        />
-      )}
+      <TargetRows output={o} set={set} />
       <ChoiceRow
         label="Takes"
         value={String(o.pendulum) as '1' | '2'}
@@ -266,6 +216,84 @@ function OutputRows({ part, output: o, run }: Pick<CardProps, 'part' | 'output' 
         value={o.delay}
         onSet={(delay) => set('Set its delay', { delay })}
       />
+      <LimitRows output={o} set={set} />
+      <button className="plain muted" onClick={() => run(removeOutput(part.id, o.id))}>
+        Remove this output
+      </button>
+    </div>
+  );
+}
+
+type SetOutput = (name: string, values: Partial<Output>) => void;
+
+/** What an output does, to what. */
+function TargetRows({ output: o, set }: { output: Output; set: SetOutput }) {
+  const { character } = useDesk();
+  const { target } = o;
+  const morphs = morphChoices(character);
+  const joint = target.does === 'morph' ? null : target.joint;
+  const does = (to: Output['target']['does']) => {
+    if (to === target.does) return;
+    if (to === 'morph') {
+      if (morphs[0])
+        set('Set what it drives', { target: { does: to, morph: readMorph(morphs[0][0], character) } });
+      return;
+    }
+    const node = joint?.node ?? character.joints[0]!;
+    const ref = { node, name: character.nodes[node]!.name };
+    const gain = to === 'turn' ? 5 : to === 'place' ? 0.01 : 0.05;
+    const axis = to === 'scale' ? ('all' as const) : ('x' as const);
+    const next = { does: to, joint: ref, axis } as Output['target'];
+    set('Set what it drives', { target: next, gain, offset: 0, low: null, high: null });
+  };
+  return (
+    <>
+      <ChoiceRow
+        label="Does"
+        value={target.does}
+        choices={[
+          ['turn', 'turn'],
+          ['place', 'move'],
+          ['scale', 'scale'],
+          ...(morphs.length > 0 ? [['morph', 'shape of a mesh'] as const] : []),
+        ]}
+        onSet={does}
+      />
+      {target.does === 'morph' ? (
+        <ChoiceRow
+          label="Shape"
+          value={writeMorph(target.morph)}
+          choices={morphs}
+          onSet={(v) =>
+            set('Set what it drives', { target: { does: 'morph', morph: readMorph(v, character) } })
+          }
+        />
+      ) : (
+        <ChoiceRow
+          label="Axis"
+          value={target.axis}
+          choices={target.does === 'scale' ? [...AXES, ['all', 'all three']] : AXES}
+          onSet={(axis) => set('Set its axis', { target: { ...target, axis } as Output['target'] })}
+        />
+      )}
+    </>
+  );
+}
+
+/** The limits it slows down before, typed or as the clip's pose has them. */
+function LimitRows({ output: o, set }: { output: Output; set: SetOutput }) {
+  const { character } = useDesk();
+  const shot = useAppSelector((s) => selectShot(s)!);
+  const frame = useAppSelector((s) => Math.round(s.view.frame));
+  const unit = unitOf(o);
+  const per = perUnit(o);
+  const shown = (v: number) => Number((v * per).toPrecision(6));
+  const extreme = (side: 'low' | 'high') => {
+    const value = Number(extremeOf(character, shot, o, frame).toPrecision(4));
+    set(`Take its ${side === 'low' ? 'lower' : 'upper'} extreme`, { [side]: value });
+  };
+  return (
+    <>
       {(['low', 'high'] as const).map((side) => (
         <Row
           key={side}
@@ -295,9 +323,6 @@ function OutputRows({ part, output: o, run }: Pick<CardProps, 'part' | 'output' 
           </span>
         </Row>
       ))}
-      <button className="plain muted" onClick={() => run(removeOutput(part.id, o.id))}>
-        Remove this output
-      </button>
-    </div>
+    </>
   );
 }

@@ -10,111 +10,7 @@ import { ThinChoices } from '../../desk/ThinChoices';
 import { ChoiceRow } from '../../kit/Rows';
 import { Layer } from './Layer';
 import { keyStep, shapeStep, toolSpan, useRefineDesk } from './refineDesk';
-
-type Value = number | string;
-type Values = Readonly<Record<string, Value>>;
-
-interface Slider {
-  readonly key: string;
-  readonly name: string;
-  readonly from: number;
-  readonly to: number;
-  readonly step: number;
-  readonly begin: number;
-  readonly shown: (v: number) => string;
-}
-interface Choice {
-  readonly key: string;
-  readonly name: string;
-  readonly choices: readonly (readonly [string, string])[];
-}
-interface Shape {
-  readonly name: string;
-  readonly says: string;
-  readonly tool: RefineTool['tool'];
-  readonly sliders: readonly Slider[];
-  readonly choice?: Choice;
-}
-
-const share = (v: number) => `${Math.round(100 * v)} %`;
-const amount = (begin: number): Slider => ({
-  ...{ key: 'amount', name: 'Amount', from: 0, to: 1, step: 0.01, begin, shown: share },
-});
-
-/** The shape tools, in the order in which a curve is mostly cleaned. */
-const SHAPES: readonly Shape[] = [
-  {
-    ...{ name: 'Steady', tool: 'steady', sliders: [amount(1)] },
-    says: 'Takes out what shivers from frame to frame and leaves the swing.',
-  },
-  {
-    ...{ name: 'Soften', tool: 'soften' },
-    says: 'Rounds off: each place is blended with those about it.',
-    sliders: [
-      amount(0.7),
-      {
-        ...{ key: 'width', name: 'Over', from: 0.5, to: 12, step: 0.5, begin: 2 },
-        shown: (v) => `${v} fr`,
-      },
-    ],
-  },
-  {
-    ...{ name: 'Exaggerate', tool: 'exaggerate' },
-    says: 'Goes so many times as far from the line between its ends, or from the source.',
-    sliders: [
-      {
-        ...{ key: 'amount', name: 'Times', from: 0, to: 3, step: 0.05, begin: 1.4 },
-        shown: (v) => `${v.toFixed(2)} ×`,
-      },
-    ],
-    choice: {
-      ...{ key: 'about', name: 'About' },
-      choices: [
-        ['line', 'the line through it'],
-        ['source', 'the source'],
-      ],
-    },
-  },
-  {
-    ...{ name: 'Settle', tool: 'settle' },
-    says: 'Comes to rest sooner, or swings on for longer; it ends where it ended.',
-    sliders: [
-      {
-        ...{ key: 'amount', name: 'Rest', from: -1, to: 1, step: 0.02, begin: 0.4 },
-        shown: (v) => (v === 0 ? 'as it is' : v > 0 ? `${share(v)} sooner` : `${share(-v)} later`),
-      },
-    ],
-  },
-  {
-    ...{ name: 'Shift later', tool: 'later' },
-    says: 'Each joint later than the one above it: more drag along the chain.',
-    sliders: [
-      {
-        ...{ key: 'frames', name: 'A joint', from: -4, to: 4, step: 0.25, begin: 0.5 },
-        shown: (v) => `${v} fr`,
-      },
-    ],
-  },
-  {
-    ...{ name: 'Back to source', tool: 'to source', sliders: [amount(0.5)] },
-    says: 'Blends with how the clip moved before it was simulated.',
-  },
-  {
-    ...{ name: 'Toward a pose', tool: 'to pose', sliders: [amount(0.5)] },
-    says: 'Blends with the pose just before the span, or just after it.',
-    choice: {
-      ...{ key: 'pose', name: 'Pose' },
-      choices: [
-        ['before', 'before the span'],
-        ['after', 'after the span'],
-      ],
-    },
-  },
-  {
-    ...{ name: 'Close the loop', tool: 'close loop', sliders: [] },
-    says: 'Leads the last frame of the span over into its first.',
-  },
-];
+import { FALL_OFF, firstValues, SHAPES, type Shape, type Slider, type Values } from './shapes';
 
 /** Keys of the curves that were thinned, before and after. */
 function keysOf(every: Curves, base: Curves): [number, number] {
@@ -128,24 +24,54 @@ function keysOf(every: Curves, base: Curves): [number, number] {
   return [before, after];
 }
 
-const firstValues = (s: Shape): Values => ({
-  ...Object.fromEntries(s.sliders.map((x) => [x.key, x.begin])),
-  ...(s.choice && { [s.choice.key]: s.choice.choices[0]![0] }),
-});
-
 /** Shape tools, the chosen key's numbers, how keys are written, and what is laid on the bake. */
 export function ToolPanel() {
   const desk = useRefineDesk();
   const dispatch = useAppDispatch();
   const shot = useAppSelector((s) => s.shot.shot)!;
-  const [shape, setShape] = useState<Shape | null>(null);
-  const [values, setValues] = useState<Values>({});
-  const [ease, setEase] = useState(4);
-  const { setDraft, draft, untouched } = desk;
   const span = toolSpan(desk);
   const { every, base } = desk;
   const keys = useMemo(() => every && keysOf(every, base), [every, base]);
 
+  return (
+    <aside className="panel" aria-label="Refine">
+      <h2>Refine</h2>
+      <p className="muted small" style={{ margin: 0 }}>
+        Frames {span.first} to {span.last} of{' '}
+        {desk.nodes.length === 1 ? 'one joint' : `${desk.nodes.length} joints`}
+        {desk.span || Object.keys(desk.chosen).length ? '.' : '. Choose keys or a span to work on less.'}
+      </p>
+      <ShapeTools />
+      <ChosenKey />
+      <h3>Keys of the bake</h3>
+      <ThinChoices
+        keys={shot.keys}
+        onSet={(keys) => {
+          try {
+            dispatch(chooseKeys(keys));
+          } catch (e) {
+            sayTrouble(sentenceOf(e));
+          }
+        }}
+      />
+      {keys && (
+        <p className="muted small" style={{ margin: 0 }}>
+          {keys[0]} keys became <b>{keys[1]}</b>. The thin dark line is the bake with all of them.
+        </p>
+      )}
+      <Layer />
+    </aside>
+  );
+}
+
+/** The shape tools: the one chosen is laid on as a draft, to be kept or left. */
+function ShapeTools() {
+  const desk = useRefineDesk();
+  const { setDraft, draft, untouched } = desk;
+  const [shape, setShape] = useState<Shape | null>(null);
+  const [values, setValues] = useState<Values>({});
+  const [ease, setEase] = useState(4);
+  const span = toolSpan(desk);
   const made = (s: Shape, v: Values, e: number) =>
     shapeStep(desk, s.name, { tool: s.tool, ...v } as RefineTool, e);
   const open = (s: Shape) => {
@@ -172,13 +98,7 @@ export function ToolPanel() {
   }, [where]);
 
   return (
-    <aside className="panel" aria-label="Refine">
-      <h2>Refine</h2>
-      <p className="muted small" style={{ margin: 0 }}>
-        Frames {span.first} to {span.last} of{' '}
-        {desk.nodes.length === 1 ? 'one joint' : `${desk.nodes.length} joints`}
-        {desk.span || Object.keys(desk.chosen).length ? '.' : '. Choose keys or a span to work on less.'}
-      </p>
+    <>
       <h3>Shape</h3>
       <div className="presses">
         {SHAPES.map((s) => (
@@ -195,93 +115,108 @@ export function ToolPanel() {
         ))}
       </div>
       {shape && (
-        <form
-          className="notice shape"
-          aria-label={shape.name}
-          onSubmit={(e) => {
-            e.preventDefault();
+        <ShapeForm
+          shape={shape}
+          values={values}
+          ease={ease}
+          set={set}
+          onClose={close}
+          onLay={() => {
             const step = draft ?? made(shape, values, ease);
             setShape(null);
             if (step) desk.lay(step);
           }}
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === 'Escape') close();
-          }}
-        >
-          <p style={{ margin: 0 }}>{shape.says}</p>
-          {[
-            ...shape.sliders,
-            ...(shape.tool === 'close loop'
-              ? []
-              : [
-                  {
-                    ...{ key: 'ease', name: 'Fall-off', from: 0, to: 20, step: 1, begin: 4 },
-                    shown: (v: number) => `${v} fr at its ends`,
-                  },
-                ]),
-          ].map((s) => {
-            const value = s.key === 'ease' ? ease : (values[s.key] as number);
-            return (
-              <label key={s.key} className="slide-row">
-                <span>{s.name}</span>
-                <input
-                  className="slide"
-                  type="range"
-                  min={s.from}
-                  max={s.to}
-                  step={s.step}
-                  value={value}
-                  style={{ '--at': `${(100 * (value - s.from)) / (s.to - s.from)}%` } as React.CSSProperties}
-                  aria-label={s.name}
-                  aria-valuetext={s.shown(value)}
-                  onChange={(e) => {
-                    const v = Number(e.target.value);
-                    if (s.key === 'ease') set(values, v);
-                    else set({ ...values, [s.key]: v });
-                  }}
-                />
-                <output>{s.shown(value)}</output>
-              </label>
-            );
-          })}
-          {shape.choice && (
-            <ChoiceRow
-              label={shape.choice.name}
-              value={values[shape.choice.key] as string}
-              choices={shape.choice.choices}
-              onSet={(v) => set({ ...values, [shape.choice!.key]: v })}
-            />
-          )}
-          <span className="pair">
-            <button className="press" type="submit">
-              Lay it on
-            </button>
-            <button className="soft" type="button" onClick={close}>
-              Leave it
-            </button>
-          </span>
-        </form>
+        />
       )}
-      <ChosenKey />
-      <h3>Keys of the bake</h3>
-      <ThinChoices
-        keys={shot.keys}
-        onSet={(keys) => {
-          try {
-            dispatch(chooseKeys(keys));
-          } catch (e) {
-            sayTrouble(sentenceOf(e));
-          }
-        }}
+    </>
+  );
+}
+
+/** What can be set of a tool. */
+function ShapeForm({
+  shape,
+  values,
+  ease,
+  set,
+  onClose,
+  onLay,
+}: {
+  shape: Shape;
+  values: Values;
+  ease: number;
+  set: (values: Values, ease?: number) => void;
+  onClose: () => void;
+  onLay: () => void;
+}) {
+  const sliders = shape.tool === 'close loop' ? shape.sliders : [...shape.sliders, FALL_OFF];
+  return (
+    <form
+      className="notice shape"
+      aria-label={shape.name}
+      onSubmit={(e) => {
+        e.preventDefault();
+        onLay();
+      }}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Escape') onClose();
+      }}
+    >
+      <p style={{ margin: 0 }}>{shape.says}</p>
+      {sliders.map((s) => (
+        <SliderRow
+          key={s.key}
+          slider={s}
+          value={s === FALL_OFF ? ease : (values[s.key] as number)}
+          onSet={(v) => (s === FALL_OFF ? set(values, v) : set({ ...values, [s.key]: v }))}
+        />
+      ))}
+      {shape.choice && (
+        <ChoiceRow
+          label={shape.choice.name}
+          value={values[shape.choice.key] as string}
+          choices={shape.choice.choices}
+          onSet={(v) => set({ ...values, [shape.choice!.key]: v })}
+        />
+      )}
+      <span className="pair">
+        <button className="press" type="submit">
+          Lay it on
+        </button>
+        <button className="soft" type="button" onClick={onClose}>
+          Leave it
+        </button>
+      </span>
+    </form>
+  );
+}
+
+function SliderRow({
+  slider: s,
+  value,
+  onSet,
+}: {
+  slider: Slider;
+  value: number;
+  onSet: (v: number) => void;
+}) {
+  return (
+    <label className="slide-row">
+      <span>{s.name}</span>
+      <input
+        className="slide"
+        type="range"
+        min={s.from}
+        max={s.to}
+        step={s.step}
+        value={value}
+        style={{ '--at': `${(100 * (value - s.from)) / (s.to - s.from)}%` } as React.CSSProperties}
+        aria-label={s.name}
+        aria-valuetext={s.shown(value)}
+        onChange={(e) => onSet(Number(e.target.value))}
       />
-      {keys && (
-        <p className="muted small" style={{ margin: 0 }}>
-          {keys[0]} keys became <b>{keys[1]}</b>. The thin dark line is the bake with all of them.
-        </p>
-      )}
-      <Layer />
-    </aside>
+      <output>{s.shown(value)}</output>
+    </label>
   );
 }
 

@@ -96,8 +96,23 @@ function niceStep(range: number): number {
   return by * power;
 }
 
-export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
-  const { scale: s, curves, shown } = p;
+type Pen = CanvasRenderingContext2D;
+
+export function drawCurves(g: Pen, p: CurvePicture): void {
+  const { curves } = p;
+  drawGround(g, p);
+  drawGrid(g, p);
+  stroke(g, p, (c) => c.source, 0.55, 1, C.line);
+  stroke(g, p, (c) => c.every, 0.7, 1, C.ink);
+  stroke(g, p, (c) => c.bake, 0.35, 3);
+  stroke(g, p, (c) => c.now, 1, curves.length > 6 ? 1 : 1.7);
+  drawKeys(g, p);
+  if (curves.length <= 3) drawNames(g, p);
+}
+
+/** What lies under all: pre-roll, and the span that is worked on. */
+function drawGround(g: Pen, p: CurvePicture): void {
+  const { scale: s } = p;
   g.clearRect(0, 0, s.width, s.height);
   g.fillStyle = C.preroll;
   g.fillRect(0, 0, xOf(s, p.first), s.height);
@@ -110,6 +125,10 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
     g.fillStyle = C.graphite;
     g.fillRect(a, STRIP - 3, Math.max(1, b - a), 3);
   }
+}
+
+/** Lines of even values, with their numbers. */
+function drawGrid(g: Pen, { scale: s, unit }: CurvePicture): void {
   g.lineWidth = 1;
   g.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
   const step = niceStep(s.high - s.low);
@@ -124,61 +143,47 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
     g.globalAlpha = 1;
     if (y > STRIP + 8 && y < s.height - 4) {
       g.fillStyle = C['ink-2'];
-      g.fillText(`${Number(v.toPrecision(6))}${p.unit}`, 4, y - 2);
+      g.fillText(`${Number(v.toPrecision(6))}${unit}`, 4, y - 2);
     }
   }
-  // A stroke a curve: one path of many is much slower to fill in.
-  const strokes = (of: (c: DrawnCurve) => ReadCurve | null, alpha: number, width: number, ink?: string) => {
-    shown.forEach((visible, component) => {
-      if (!visible) return;
-      const { ink: own, dash } = STROKES[component]!;
-      g.strokeStyle = ink ?? C[own];
-      g.globalAlpha = alpha;
-      g.lineWidth = width;
-      g.setLineDash(curves.length > 4 ? [] : [...dash]);
-      for (const c of curves) {
-        const r = of(c);
-        if (!r) continue;
-        g.beginPath();
-        path(g, s, r, component);
-        g.stroke();
-      }
-    });
-    g.globalAlpha = 1;
-    g.setLineDash([]);
-  };
-  strokes((c) => c.source, 0.55, 1, C.line);
-  strokes((c) => c.every, 0.7, 1, C.ink);
-  strokes((c) => c.bake, 0.35, 3);
-  strokes((c) => c.now, 1, curves.length > 6 ? 1 : 1.7);
+}
 
+/** One kind of line of all curves. A stroke a curve: one path of many is much slower to fill in. */
+function stroke(
+  g: Pen,
+  { scale: s, curves, shown }: CurvePicture,
+  of: (c: DrawnCurve) => ReadCurve | null,
+  alpha: number,
+  width: number,
+  ink?: string,
+): void {
+  shown.forEach((visible, component) => {
+    if (!visible) return;
+    const { ink: own, dash } = STROKES[component]!;
+    g.strokeStyle = ink ?? C[own];
+    g.globalAlpha = alpha;
+    g.lineWidth = width;
+    g.setLineDash(curves.length > 4 ? [] : [...dash]);
+    for (const c of curves) {
+      const r = of(c);
+      if (!r) continue;
+      g.beginPath();
+      path(g, s, r, component);
+      g.stroke();
+    }
+  });
+  g.globalAlpha = 1;
+  g.setLineDash([]);
+}
+
+/** Keys with their slopes' handles; those chosen on top. */
+function drawKeys(g: Pen, p: CurvePicture): void {
+  const { scale: s, curves, shown } = p;
   // Keys on every frame are small, so that the curve is seen between them.
-  const keys = curves.reduce((n, c) => n + c.now.keys.length, 0);
+  const count = curves.reduce((n, c) => n + c.now.keys.length, 0);
   const apart = (s.width / (s.to - s.from)) * (keysSpan(curves) ?? 1);
   const radius = apart < 9 ? 1.6 : KEY;
-  /** x and y by turns. */
-  const dots = (at: readonly number[], r: number) => {
-    if (keys > MANY) {
-      // Those that would lie on one another are drawn once.
-      const across = Math.ceil(s.width / CELL) + 2;
-      const taken = new Uint8Array(across * (Math.ceil(s.height / CELL) + 2));
-      for (let i = 0; i < at.length; i += 2) {
-        const [x, y] = [at[i]!, at[i + 1]!];
-        const cell = across * (Math.floor(y / CELL) + 1) + Math.floor(x / CELL) + 1;
-        if (y < 0 || y > s.height || taken[cell]) continue;
-        taken[cell] = 1;
-        g.fillRect(Math.round(x - r), Math.round(y - r), 2 * r, 2 * r);
-      }
-      return;
-    }
-    g.beginPath();
-    for (let i = 0; i < at.length; i += 2) {
-      const [x, y] = [at[i]!, at[i + 1]!];
-      g.moveTo(x + r, y);
-      g.arc(x, y, r, 0, 2 * Math.PI);
-    }
-    g.fill();
-  };
+  const dots = (at: readonly number[], r: number) => drawDots(g, s, at, r, count > MANY);
   const chosen: number[] = [];
   shown.forEach((visible, component) => {
     if (!visible) return;
@@ -196,34 +201,63 @@ export function drawCurves(g: CanvasRenderingContext2D, p: CurvePicture): void {
     g.fillStyle = C.sheet;
     dots(list, radius - 1.4);
   });
+  drawHandles(g, p.handles);
+  g.fillStyle = C.ink;
+  dots(chosen, radius + 1);
+}
+
+/** Dots at places, x and y by turns; many of them as plain squares, and those that would lie on one another once. */
+function drawDots(g: Pen, s: Scale, at: readonly number[], r: number, many: boolean): void {
+  if (many) {
+    const across = Math.ceil(s.width / CELL) + 2;
+    const taken = new Uint8Array(across * (Math.ceil(s.height / CELL) + 2));
+    for (let i = 0; i < at.length; i += 2) {
+      const [x, y] = [at[i]!, at[i + 1]!];
+      const cell = across * (Math.floor(y / CELL) + 1) + Math.floor(x / CELL) + 1;
+      if (y < 0 || y > s.height || taken[cell]) continue;
+      taken[cell] = 1;
+      g.fillRect(Math.round(x - r), Math.round(y - r), 2 * r, 2 * r);
+    }
+    return;
+  }
+  g.beginPath();
+  for (let i = 0; i < at.length; i += 2) {
+    const [x, y] = [at[i]!, at[i + 1]!];
+    g.moveTo(x + r, y);
+    g.arc(x, y, r, 0, 2 * Math.PI);
+  }
+  g.fill();
+}
+
+function drawHandles(g: Pen, handles: readonly SlopeHandle[]): void {
   g.strokeStyle = C.ink;
   g.beginPath();
-  for (const h of p.handles) {
+  for (const h of handles) {
     g.moveTo(h.atX, h.atY);
     g.lineTo(h.x, h.y);
   }
   g.stroke();
   g.fillStyle = C.sheet;
   g.beginPath();
-  for (const h of p.handles) {
+  for (const h of handles) {
     g.moveTo(h.x + 4, h.y);
     g.arc(h.x, h.y, 4, 0, 2 * Math.PI);
   }
   g.fill();
   g.stroke();
-  g.fillStyle = C.ink;
-  dots(chosen, radius + 1);
+}
 
-  if (curves.length <= 3)
-    for (const c of curves)
-      shown.forEach((visible, component) => {
-        if (!visible) return;
-        const { now } = c;
-        const k = Math.min(now.samples.length / 3 - 1, Math.floor((s.to - now.first) * now.perFrame));
-        if (k < 0) return;
-        g.fillStyle = C[STROKES[component]!.ink];
-        const text = curves.length > 1 ? `${c.name} ${AXES[component]}` : AXES[component]!;
-        const x = Math.min(s.width, xOf(s, now.first + k / now.perFrame)) - g.measureText(text).width - 6;
-        g.fillText(text, x, yOf(s, now.samples[3 * k + component]!) - 5);
-      });
+/** What a few curves are called, at their right ends. */
+function drawNames(g: Pen, { scale: s, curves, shown }: CurvePicture): void {
+  for (const c of curves)
+    shown.forEach((visible, component) => {
+      if (!visible) return;
+      const { now } = c;
+      const k = Math.min(now.samples.length / 3 - 1, Math.floor((s.to - now.first) * now.perFrame));
+      if (k < 0) return;
+      g.fillStyle = C[STROKES[component]!.ink];
+      const text = curves.length > 1 ? `${c.name} ${AXES[component]}` : AXES[component]!;
+      const x = Math.min(s.width, xOf(s, now.first + k / now.perFrame)) - g.measureText(text).width - 6;
+      g.fillText(text, x, yOf(s, now.samples[3 * k + component]!) - 5);
+    });
 }
