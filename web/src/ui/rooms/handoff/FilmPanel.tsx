@@ -12,13 +12,11 @@ import { movingPicture } from '../../desk/picture';
 import { filmPlan, filmView, makeFilm, type FilmKind } from './film';
 import { saveFile } from '../../kit/saveFile';
 
-/** The shot from where the camera stands now, as a film to show. */
-export function FilmPanel({ refined }: { refined: Picture | undefined }) {
+/** Makes a film here, or asks for it in the queue; one at a time. */
+function useFilm(kind: FilmKind, numbers: boolean, refined: Picture | undefined) {
   const { simulation, stage, character } = useDesk();
   const shot = useAppSelector((s) => s.shot.shot)!;
   const view = useAppSelector((s) => s.view);
-  const [kind, setKind] = useState<FilmKind>('webm');
-  const [numbers, setNumbers] = useState(true);
   const [share, setShare] = useState<number | null>(null);
   const [trouble, setTrouble] = useState('');
   const stopped = useRef(false);
@@ -71,6 +69,14 @@ export function FilmPanel({ refined }: { refined: Picture | undefined }) {
       setShare(null);
     }
   };
+  return { share, trouble, make, queue, stop: () => (stopped.current = true) };
+}
+
+/** The shot from where the camera stands now, as a film to show. */
+export function FilmPanel({ refined }: { refined: Picture | undefined }) {
+  const [kind, setKind] = useState<FilmKind>('webm');
+  const [numbers, setNumbers] = useState(true);
+  const { share, trouble, make, queue, stop } = useFilm(kind, numbers, refined);
   return (
     <>
       <h3>Film</h3>
@@ -115,7 +121,7 @@ export function FilmPanel({ refined }: { refined: Picture | undefined }) {
           </div>
           <span className="pair" style={{ marginTop: 6 }}>
             Drawing, {Math.round(100 * share)} %{' '}
-            <button className="soft" onClick={() => (stopped.current = true)}>
+            <button className="soft" onClick={stop}>
               Stop
             </button>
           </span>

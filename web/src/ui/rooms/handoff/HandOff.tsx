@@ -1,7 +1,7 @@
 import { Panels } from '../../desk/Panels';
 import { useRefinedPicture } from '../../desk/useRefinedPicture';
 import { StageView } from '../../desk/StageView';
-import { TimeBar } from '../../desk/Time';
+import { TimeBar } from '../../desk/TimeBar';
 import { BakePanel } from './BakePanel';
 
 /** Bake to keyframes and take the files away. */

@@ -24,72 +24,8 @@ export function Result({ result }: { result: HandOffResult }) {
           ? `Ready: ${files.length === 1 ? files[0]!.name : `${files.length} files`}`
           : 'Written, but not as it should be'}
       </b>
-      <table>
-        <thead>
-          <tr>
-            <th>Clip</th>
-            <th>Keys</th>
-            <th>Off at most</th>
-          </tr>
-        </thead>
-        <tbody>
-          {clips.map((c) => (
-            <tr key={c.clip}>
-              <td title={c.missed.join('\n')}>
-                {c.clip}
-                {c.missed.length > 0 && <span className="muted"> {c.missed.length} left out</span>}
-              </td>
-              <td>
-                {c.after === c.before ? (
-                  c.after
-                ) : (
-                  <>
-                    {c.before} → <b>{c.after}</b>
-                    <div className="progress" aria-hidden>
-                      <i style={{ width: `${(100 * c.after) / c.before}%` }} />
-                    </div>
-                  </>
-                )}
-              </td>
-              <td title={c.joint && `${c.joint}; tip of ${c.part}`}>
-                {c.after === c.before ? '0' : `${c.degrees.toFixed(2)}°, ${c.millimetres.toFixed(1)} mm`}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {checks.length > 0 && (
-        <table aria-label="Check">
-          <thead>
-            <tr>
-              <th>Read back</th>
-              <th>Joints</th>
-              <th>Largest difference</th>
-            </tr>
-          </thead>
-          <tbody>
-            {groupsOf(checks).map(({ name, list, worst }) => (
-              <tr key={name} title={list.map(detail).join('\n')}>
-                <td>
-                  {name}
-                  {list.length > 1 && <span className="muted"> {list.length} clips</span>}
-                </td>
-                <td>{worst.joints}</td>
-                <td>
-                  {list.every((c) => c.fine) ? '✓ ' : '✗ '}
-                  {worst.share < 1e-7 ? 'none' : `${Number((100 * worst.share).toPrecision(1))} % of the rig`}
-                  {!list.every((c) => c.fine) && (
-                    <>
-                      {' '}
-                      at {worst.joint}, frame {worst.frame}
-                    </>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      <ClipTable clips={clips} />
+      {checks.length > 0 && <CheckTable checks={checks} />}
       {faults.map((f) => (
         <span key={f}>The validator says: {f}</span>
       ))}
@@ -98,31 +34,113 @@ export function Result({ result }: { result: HandOffResult }) {
           {n}
         </span>
       ))}
-      <span className="pair" style={{ flexWrap: 'wrap' }}>
-        {zip && (
-          <button className="press" onClick={() => saveFile(zip, `${stemOf(files)}.zip`, 'application/zip')}>
-            Download all as zip
-          </button>
-        )}
-        {(files.length <= 6 ? files : []).map((f) => (
-          <button
-            key={f.name}
-            className={zip ? 'soft' : 'press'}
-            title={`${f.name}, ${size(f.bytes.length)}`}
-            onClick={() => saveFile(f.bytes, f.name, TYPES[f.format])}
-          >
-            {zip && files.filter((x) => x.format === f.format).length > 1
-              ? f.name
-              : `Download ${LABELS[f.format]}`}
-          </button>
-        ))}
-      </span>
+      <Downloads files={files} zip={zip} />
       <span className="muted">
         {files.length <= 3
           ? files.map((f) => `${f.name}, ${size(f.bytes.length)}`).join('; ')
           : `${files.length} files, ${size(files.reduce((n, f) => n + f.bytes.length, 0))}`}
       </span>
     </div>
+  );
+}
+
+/** Keys of each clip before and after, and how far the thinned curves are off. */
+function ClipTable({ clips }: Pick<HandOffResult, 'clips'>) {
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th>Clip</th>
+          <th>Keys</th>
+          <th>Off at most</th>
+        </tr>
+      </thead>
+      <tbody>
+        {clips.map((c) => (
+          <tr key={c.clip}>
+            <td title={c.missed.join('\n')}>
+              {c.clip}
+              {c.missed.length > 0 && <span className="muted"> {c.missed.length} left out</span>}
+            </td>
+            <td>
+              {c.after === c.before ? (
+                c.after
+              ) : (
+                <>
+                  {c.before} → <b>{c.after}</b>
+                  <div className="progress" aria-hidden>
+                    <i style={{ width: `${(100 * c.after) / c.before}%` }} />
+                  </div>
+                </>
+              )}
+            </td>
+            <td title={c.joint && `${c.joint}; tip of ${c.part}`}>
+              {c.after === c.before ? '0' : `${c.degrees.toFixed(2)}°, ${c.millimetres.toFixed(1)} mm`}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** How the files compare with what was baked when they are read back. */
+function CheckTable({ checks }: Pick<HandOffResult, 'checks'>) {
+  return (
+    <table aria-label="Check">
+      <thead>
+        <tr>
+          <th>Read back</th>
+          <th>Joints</th>
+          <th>Largest difference</th>
+        </tr>
+      </thead>
+      <tbody>
+        {groupsOf(checks).map(({ name, list, worst }) => (
+          <tr key={name} title={list.map(detail).join('\n')}>
+            <td>
+              {name}
+              {list.length > 1 && <span className="muted"> {list.length} clips</span>}
+            </td>
+            <td>{worst.joints}</td>
+            <td>
+              {list.every((c) => c.fine) ? '✓ ' : '✗ '}
+              {worst.share < 1e-7 ? 'none' : `${Number((100 * worst.share).toPrecision(1))} % of the rig`}
+              {!list.every((c) => c.fine) && (
+                <>
+                  {' '}
+                  at {worst.joint}, frame {worst.frame}
+                </>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Downloads({ files, zip }: Pick<HandOffResult, 'files' | 'zip'>) {
+  return (
+    <span className="pair" style={{ flexWrap: 'wrap' }}>
+      {zip && (
+        <button className="press" onClick={() => saveFile(zip, `${stemOf(files)}.zip`, 'application/zip')}>
+          Download all as zip
+        </button>
+      )}
+      {(files.length <= 6 ? files : []).map((f) => (
+        <button
+          key={f.name}
+          className={zip ? 'soft' : 'press'}
+          title={`${f.name}, ${size(f.bytes.length)}`}
+          onClick={() => saveFile(f.bytes, f.name, TYPES[f.format])}
+        >
+          {zip && files.filter((x) => x.format === f.format).length > 1
+            ? f.name
+            : `Download ${LABELS[f.format]}`}
+        </button>
+      ))}
+    </span>
   );
 }
 

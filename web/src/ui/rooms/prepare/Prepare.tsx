@@ -9,7 +9,7 @@ import { NumberBox } from '../../kit/Fields';
 import { JointTree } from '../../desk/JointTree';
 import { Panels } from '../../desk/Panels';
 import { StageView } from '../../desk/StageView';
-import { TimeBar } from '../../desk/Time';
+import { TimeBar } from '../../desk/TimeBar';
 import { AddJoints } from './AddJoints';
 import { BringMotion } from './BringMotion';
 import { Elsewhere } from './Elsewhere';

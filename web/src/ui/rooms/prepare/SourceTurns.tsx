@@ -35,10 +35,9 @@ export function SourceTurns({ run }: { run: (t: Thunk) => void }) {
   const dispatch = useAppDispatch();
   const shot = useAppSelector(selectShot)!;
   const joint = useAppSelector((s) => s.view.joints.at(-1));
-  const frame = useAppSelector((s) => Math.round(s.view.frame));
   const open = useAppSelector((s) => (s.view.thing?.kind === 'turn' ? s.view.thing.id : ''));
   const choose = (id: string) => dispatch(viewSlice.actions.thingChosen(id ? { kind: 'turn', id } : null));
-  const edit = (name: string, id: string, recipe: (t: SourceTurn) => void) =>
+  const edit: Edit = (name, id, recipe) =>
     run(change(name, (d) => void (d.sourceTurns[id] && recipe(d.sourceTurns[id] as SourceTurn))));
   const add = () => {
     if (joint === undefined) return;
@@ -83,65 +82,7 @@ export function SourceTurns({ run }: { run: (t: Thunk) => void }) {
           >
             <b>{t.name}</b> <span className="muted">{KINDS.find(([kind]) => kind === t.kind)![1]}</span>
           </summary>
-          <CheckRow
-            label="Muted"
-            value={t.muted}
-            onSet={(muted) => edit('Mute turn', t.id, (x) => void (x.muted = muted))}
-          />
-          <ChoiceRow
-            label="Moves"
-            value={t.kind}
-            choices={KINDS}
-            onSet={(kind) => edit('Choose how it turns', t.id, (x) => void (x.kind = kind))}
-          />
-          <ChoiceRow
-            label={t.kind === 'circle' ? 'Round' : 'About'}
-            value={axisName(t.axis)}
-            choices={[
-              ['x', 'its x axis'],
-              ['y', 'its y axis'],
-              ['z', 'its z axis'],
-              ...(axisName(t.axis) === 'own' ? ([['own', 'an axis of its own']] as const) : []),
-            ]}
-            onSet={(v) => AXES[v] && edit('Set axis', t.id, (x) => void (x.axis = AXES[v]!))}
-          />
-          {t.kind === 'keys' ? (
-            <KeyedTurn turn={t} shot={shot} frame={frame} edit={edit} />
-          ) : (
-            <>
-              <NumberRow
-                label="Amount"
-                unit="°"
-                value={t.amount}
-                onSet={(v) => edit('Set amount', t.id, (x) => void (x.amount = v))}
-              />
-              <NumberRow
-                label="Times over the range"
-                value={t.count}
-                onSet={(v) => edit('Set count', t.id, (x) => void (x.count = v))}
-              />
-              <NumberRow
-                label="Ahead by, times"
-                value={t.phase}
-                says="Phase: a quarter is 0.25"
-                onSet={(v) => edit('Set phase', t.id, (x) => void (x.phase = v))}
-              />
-            </>
-          )}
-          <p className="muted small">
-            {closes(t) ? (
-              'It ends as it begins, so a loop can close.'
-            ) : (
-              <>
-                It does not end as it begins.{' '}
-                {t.kind !== 'keys' && (
-                  <button className="plain" onClick={() => edit('Close the turn', t.id, close)}>
-                    <u>Close it</u>
-                  </button>
-                )}
-              </>
-            )}
-          </p>
+          <TurnRows turn={t} shot={shot} edit={edit} />
           <button
             className="plain muted"
             onClick={() => run(change('Remove turn', (d) => void delete d.sourceTurns[t.id]))}
@@ -154,6 +95,82 @@ export function SourceTurns({ run }: { run: (t: Thunk) => void }) {
   );
 }
 
+type Edit = (name: string, id: string, recipe: (t: SourceTurn) => void) => void;
+
+/** How a turn goes, and whether it ends as it begins. */
+function TurnRows({ turn: t, shot, edit }: { turn: SourceTurn; shot: Shot; edit: Edit }) {
+  return (
+    <>
+      <CheckRow
+        label="Muted"
+        value={t.muted}
+        onSet={(muted) => edit('Mute turn', t.id, (x) => void (x.muted = muted))}
+      />
+      <ChoiceRow
+        label="Moves"
+        value={t.kind}
+        choices={KINDS}
+        onSet={(kind) => edit('Choose how it turns', t.id, (x) => void (x.kind = kind))}
+      />
+      <ChoiceRow
+        label={t.kind === 'circle' ? 'Round' : 'About'}
+        value={axisName(t.axis)}
+        choices={[
+          ['x', 'its x axis'],
+          ['y', 'its y axis'],
+          ['z', 'its z axis'],
+          ...(axisName(t.axis) === 'own' ? ([['own', 'an axis of its own']] as const) : []),
+        ]}
+        onSet={(v) => AXES[v] && edit('Set axis', t.id, (x) => void (x.axis = AXES[v]!))}
+      />
+      {t.kind === 'keys' ? (
+        <KeyedTurn turn={t} shot={shot} edit={edit} />
+      ) : (
+        <HelperRows turn={t} edit={edit} />
+      )}
+      <p className="muted small">
+        {closes(t) ? (
+          'It ends as it begins, so a loop can close.'
+        ) : (
+          <>
+            It does not end as it begins.{' '}
+            {t.kind !== 'keys' && (
+              <button className="plain" onClick={() => edit('Close the turn', t.id, close)}>
+                <u>Close it</u>
+              </button>
+            )}
+          </>
+        )}
+      </p>
+    </>
+  );
+}
+
+/** A turn that goes by itself. */
+function HelperRows({ turn: t, edit }: { turn: SourceTurn; edit: Edit }) {
+  return (
+    <>
+      <NumberRow
+        label="Amount"
+        unit="°"
+        value={t.amount}
+        onSet={(v) => edit('Set amount', t.id, (x) => void (x.amount = v))}
+      />
+      <NumberRow
+        label="Times over the range"
+        value={t.count}
+        onSet={(v) => edit('Set count', t.id, (x) => void (x.count = v))}
+      />
+      <NumberRow
+        label="Ahead by, times"
+        value={t.phase}
+        says="Phase: a quarter is 0.25"
+        onSet={(v) => edit('Set phase', t.id, (x) => void (x.phase = v))}
+      />
+    </>
+  );
+}
+
 /** The nearest count (or whole turns) with which a turn ends as it begins. */
 function close(t: SourceTurn): void {
   if (t.kind === 'turn')
@@ -161,17 +178,8 @@ function close(t: SourceTurn): void {
   t.count = Math.max(1, Math.round(Math.abs(t.count))) * (Math.sign(t.count) || 1);
 }
 
-function KeyedTurn({
-  turn,
-  shot,
-  frame,
-  edit,
-}: {
-  turn: SourceTurn;
-  shot: Shot;
-  frame: number;
-  edit: (name: string, id: string, recipe: (t: SourceTurn) => void) => void;
-}) {
+function KeyedTurn({ turn, shot, edit }: { turn: SourceTurn; shot: Shot; edit: Edit }) {
+  const frame = useAppSelector((s) => Math.round(s.view.frame));
   const angle = Number(turnAngle(turn, shot.range)(frame).toFixed(2));
   return (
     <>

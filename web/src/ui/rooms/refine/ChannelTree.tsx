@@ -78,42 +78,17 @@ export const ChannelTree = memo(function ChannelTree({
           if (joints.length === 0) return null;
           const unfolded = query.trim() !== '' || open.has(g.id) || g.joints.some((n) => nodes.includes(n));
           return (
-            <div key={g.id} role="group" aria-label={g.name}>
-              <div className="channel-head">
-                <button
-                  className="plain"
-                  aria-expanded={unfolded}
-                  aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${g.name}`}
-                  onClick={() => toggle(g.id)}
-                >
-                  {unfolded ? '▾' : '▸'}
-                </button>
-                <button
-                  className="plain name"
-                  aria-pressed={g.joints.every((n) => nodes.includes(n))}
-                  title={`Show all ${g.joints.length}`}
-                  onClick={() => {
-                    dispatch(jointsSelected({ joints: g.id ? [] : g.joints }));
-                    dispatch(partsSelected({ parts: g.id ? [g.id] : [] }));
-                  }}
-                >
-                  <b>{g.name}</b> <span className="muted">{g.joints.length}</span>
-                </button>
-              </div>
-              {unfolded &&
-                joints.map((node) => (
-                  <button
-                    key={node}
-                    className="channel"
-                    aria-pressed={nodes.includes(node)}
-                    title={refined.has(node) ? `${nameOf(node)}: refined` : nameOf(node)}
-                    onClick={(e) => pick(node, e)}
-                  >
-                    <i data-refined={refined.has(node)} aria-hidden />
-                    {nameOf(node)}
-                  </button>
-                ))}
-            </div>
+            <Group
+              key={g.id}
+              group={g}
+              joints={joints}
+              nodes={nodes}
+              refined={refined}
+              unfolded={unfolded}
+              nameOf={nameOf}
+              onToggle={() => toggle(g.id)}
+              onPick={pick}
+            />
           );
         })}
         {groups.length === 0 && (
@@ -123,3 +98,59 @@ export const ChannelTree = memo(function ChannelTree({
     </section>
   );
 });
+
+interface GroupProps {
+  group: { readonly id: string; readonly name: string; readonly joints: readonly number[] };
+  /** Those of its joints that are listed. */
+  joints: readonly number[];
+  /** Joints whose curves are shown. */
+  nodes: readonly number[];
+  refined: ReadonlySet<number>;
+  unfolded: boolean;
+  nameOf: (node: number) => string;
+  onToggle: () => void;
+  onPick: (node: number, e: React.MouseEvent) => void;
+}
+
+/** A chain with its joints, or the joints of none. */
+function Group({ group: g, joints, nodes, refined, unfolded, nameOf, onToggle, onPick }: GroupProps) {
+  const dispatch = useAppDispatch();
+  return (
+    <div role="group" aria-label={g.name}>
+      <div className="channel-head">
+        <button
+          className="plain"
+          aria-expanded={unfolded}
+          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${g.name}`}
+          onClick={onToggle}
+        >
+          {unfolded ? '▾' : '▸'}
+        </button>
+        <button
+          className="plain name"
+          aria-pressed={g.joints.every((n) => nodes.includes(n))}
+          title={`Show all ${g.joints.length}`}
+          onClick={() => {
+            dispatch(jointsSelected({ joints: g.id ? [] : [...g.joints] }));
+            dispatch(partsSelected({ parts: g.id ? [g.id] : [] }));
+          }}
+        >
+          <b>{g.name}</b> <span className="muted">{g.joints.length}</span>
+        </button>
+      </div>
+      {unfolded &&
+        joints.map((node) => (
+          <button
+            key={node}
+            className="channel"
+            aria-pressed={nodes.includes(node)}
+            title={refined.has(node) ? `${nameOf(node)}: refined` : nameOf(node)}
+            onClick={(e) => onPick(node, e)}
+          >
+            <i data-refined={refined.has(node)} aria-hidden />
+            {nameOf(node)}
+          </button>
+        ))}
+    </div>
+  );
+}

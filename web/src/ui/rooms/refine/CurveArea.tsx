@@ -1,7 +1,18 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useAppSelector } from '../../../state/store';
-import { Drawn, Playhead, TimeBar, useSpan, useTimeZoom } from '../../desk/Time';
-import { drawCurves, frameAt, STRIP, valueAt, xOf, yOf, type DrawnCurve, type Scale } from './draw';
+import { Drawn, Playhead, useSpan, useTimeZoom } from '../../desk/Time';
+import { TimeBar } from '../../desk/TimeBar';
+import {
+  drawCurves,
+  frameAt,
+  STRIP,
+  valueAt,
+  xOf,
+  yOf,
+  type DrawnCurve,
+  type Scale,
+  type SlopeHandle,
+} from './draw';
 import { CurveHead } from './CurveHead';
 import { handlesOf } from './handles';
 import { keyNear, shifted } from './hits';
@@ -11,32 +22,16 @@ import { useCurvePress } from './useCurvePress';
 import { useKeyActions } from './useKeyActions';
 import { useCurves, valueRange } from './useCurves';
 
-/** The curves of the shown joints: keys to choose and move, slopes to turn, spans to take. */
-export function CurveArea({
-  onPath,
-  onSnap,
-  onUntouched,
-}: {
-  onPath: (path: 'rotation' | 'translation') => void;
-  onSnap: () => void;
-  onUntouched: () => void;
-}) {
-  const desk = useRefineDesk();
-  const night = useAppSelector((s) => s.view.night);
-  const { nodes, path, now, ground, chosen, draft, untouched } = desk;
-  const [shown, setShown] = useState<readonly boolean[]>([true, true, true]);
-  const [broken, setBroken] = useState(false);
-  const field = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 1, height: 1 });
+/** What frames and values the field shows: the values stay while a hand works, and fit anew when other curves are shown. */
+function useScale(
+  field: React.RefObject<HTMLDivElement | null>,
+  curves: readonly DrawnCurve[],
+  shown: readonly boolean[],
+) {
+  const { nodes, path } = useRefineDesk();
   const { from, to } = useSpan();
-
-  // While keys are dragged the chosen ones are where they were taken.
-  const held = draft?.does.tool === 'move' ? draft.does.frames : 0;
-  const chosenNow = useMemo(() => (held === 0 ? chosen : shifted(chosen, held)), [chosen, held]);
-  const curves = useCurves(desk, chosenNow);
+  const [size, setSize] = useState({ width: 1, height: 1 });
   const least = path === 'rotation' ? 10 : 0.01;
-
-  // The values shown stay while a hand works, and fit anew when other curves are shown.
   const [values, setValues] = useState({ low: -10, high: 10 });
   const which = `${path} ${nodes.join(' ')} ${shown.join(' ')}`;
   const fit = useCallback(() => setValues(valueRange(curves, shown, least)), [curves, shown, least]);
@@ -52,14 +47,23 @@ export function CurveArea({
     });
     observer.observe(field.current!);
     return () => observer.disconnect();
-  }, []);
+  }, [field]);
   const scale: Scale = useMemo(() => ({ ...size, from, to, ...values }), [size, from, to, values]);
-  const handles = useMemo(
-    () => handlesOf(curves, now, shown, scale, ground),
-    [curves, now, shown, scale, ground],
-  );
+  return { scale, values, setValues, fit };
+}
+
+/** Draws the curves, anew when what is seen of them changes. */
+function useDraw(
+  scale: Scale,
+  curves: readonly DrawnCurve[],
+  shown: readonly boolean[],
+  handles: readonly SlopeHandle[],
+) {
+  const desk = useRefineDesk();
+  const night = useAppSelector((s) => s.view.night);
+  const { path, untouched } = desk;
   const unit = path === 'rotation' ? '°' : '';
-  const draw = useCallback(
+  return useCallback(
     (g: CanvasRenderingContext2D) =>
       drawCurves(g, {
         scale,
@@ -74,7 +78,34 @@ export function CurveArea({
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [scale, curves, shown, desk.span, handles, untouched, unit, desk.range.first, night],
   );
+}
 
+/** The curves of the shown joints: keys to choose and move, slopes to turn, spans to take. */
+export function CurveArea({
+  onPath,
+  onSnap,
+  onUntouched,
+}: {
+  onPath: (path: 'rotation' | 'translation') => void;
+  onSnap: () => void;
+  onUntouched: () => void;
+}) {
+  const desk = useRefineDesk();
+  const { nodes, path, now, ground, chosen, draft, untouched } = desk;
+  const [shown, setShown] = useState<readonly boolean[]>([true, true, true]);
+  const [broken, setBroken] = useState(false);
+  const field = useRef<HTMLDivElement>(null);
+
+  // While keys are dragged the chosen ones are where they were taken.
+  const held = draft?.does.tool === 'move' ? draft.does.frames : 0;
+  const chosenNow = useMemo(() => (held === 0 ? chosen : shifted(chosen, held)), [chosen, held]);
+  const curves = useCurves(desk, chosenNow);
+  const { scale, values, setValues, fit } = useScale(field, curves, shown);
+  const handles = useMemo(
+    () => handlesOf(curves, now, shown, scale, ground),
+    [curves, now, shown, scale, ground],
+  );
+  const draw = useDraw(scale, curves, shown, handles);
   const { at, down, move, up, cancel, takeSpan, commit, box } = useCurvePress({
     ...{ field, curves, shown, scale, handles, broken },
   });

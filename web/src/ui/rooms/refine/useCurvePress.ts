@@ -25,6 +25,38 @@ interface Field {
   readonly broken: boolean;
 }
 
+/** What a press at a place of the field takes hold of. */
+function pressAt(
+  { curves, shown, scale, handles }: Pick<Field, 'curves' | 'shown' | 'scale' | 'handles'>,
+  chosen: Chosen,
+  x: number,
+  y: number,
+  add: boolean,
+): Press {
+  if (y < STRIP) return { kind: 'span', from: Math.round(frameAt(scale, x)) };
+  const key = keyNear(curves, shown, scale, x, y);
+  const handle = handles.find((h) => Math.hypot(h.x - x, h.y - y) <= NEAR);
+  if (handle && !key) return { kind: 'handle', handle, moved: false };
+  if (!key) return { kind: 'marquee', x, y, add };
+  const next = chosenBy(chosen, key, add);
+  return { kind: 'keys', x, y, component: key.component, chosen: next, moved: false };
+}
+
+/** How far keys go that are dragged from one place to another: with `one` in time or in value only. */
+function moveBy(
+  scale: Scale,
+  from: { readonly x: number; readonly y: number },
+  to: { readonly x: number; readonly y: number },
+  one: boolean,
+): { frames: number; by: number } {
+  const across = !one || Math.abs(to.x - from.x) >= Math.abs(to.y - from.y);
+  const along = !one || !across;
+  return {
+    frames: across ? frameAt(scale, to.x) - frameAt(scale, from.x) : 0,
+    by: along ? valueAt(scale, to.y) - valueAt(scale, from.y) : 0,
+  };
+}
+
 /** The mouse on the curves: keys are chosen and moved, slopes turned, boxes drawn, and spans taken on the strip above. */
 export function useCurvePress({ field, curves, shown, scale, handles, broken }: Field) {
   const desk = useRefineDesk();
@@ -37,7 +69,7 @@ export function useCurvePress({ field, curves, shown, scale, handles, broken }: 
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
   const snapped = (by: number) => (snap ? Math.round(by) : plainFrame(by));
-  const moveStep = (by: { frames: number; by: number; component: number }, keys: Chosen = chosen) =>
+  const moveStep = (by: { frames: number; by: number; component: number }, keys: Chosen) =>
     keyStep(desk, 'Move', (list) => ({ tool: 'move', keys: list, ...by }), keys);
 
   const down = (e: React.PointerEvent) => {
@@ -45,24 +77,11 @@ export function useCurvePress({ field, curves, shown, scale, handles, broken }: 
     e.currentTarget.setPointerCapture(e.pointerId);
     dispatch(viewSlice.actions.playingSet(false));
     const { x, y } = at(e);
-    if (y < STRIP) {
-      press.current = { kind: 'span', from: Math.round(frameAt(scale, x)) };
-      return;
-    }
-    const key = keyNear(curves, shown, scale, x, y);
-    const handle = handles.find((h) => Math.hypot(h.x - x, h.y - y) <= NEAR);
-    if (handle && !key) {
-      press.current = { kind: 'handle', handle, moved: false };
-      return;
-    }
-    if (!key) {
-      press.current = { kind: 'marquee', x, y, add: e.shiftKey };
-      return;
-    }
-    const next = chosenBy(chosen, key, e.shiftKey);
-    setChosen(next);
+    const p = pressAt({ curves, shown, scale, handles }, chosen, x, y, e.shiftKey);
+    press.current = p;
+    if (p.kind !== 'keys') return;
+    setChosen(p.chosen);
     desk.setSpan(null);
-    press.current = { kind: 'keys', x, y, component: key.component, chosen: next, moved: false };
   };
   // Drawn before the browser's next picture, not one later.
   const move = (e: React.PointerEvent) => flushSync(() => drag(e));
@@ -71,15 +90,10 @@ export function useCurvePress({ field, curves, shown, scale, handles, broken }: 
     if (!p) return;
     const { x, y } = at(e);
     if (p.kind === 'keys') {
-      const [dx, dy] = [x - p.x, y - p.y];
-      if (!p.moved && Math.hypot(dx, dy) < 3) return;
+      if (!p.moved && Math.hypot(x - p.x, y - p.y) < 3) return;
       p.moved = true;
-      // Shift keeps to one way: in time, or in value.
-      const across = !e.shiftKey || Math.abs(dx) >= Math.abs(dy);
-      const along = !e.shiftKey || !across;
-      const frames = across ? snapped(frameAt(scale, x) - frameAt(scale, p.x)) : 0;
-      const by = along ? valueAt(scale, y) - valueAt(scale, p.y) : 0;
-      setDraft(moveStep({ frames, by, component: p.component }, p.chosen));
+      const { frames, by } = moveBy(scale, p, { x, y }, e.shiftKey);
+      setDraft(moveStep({ frames: snapped(frames), by, component: p.component }, p.chosen));
     } else if (p.kind === 'handle') {
       p.moved = true;
       setDraft(handleStep(p.handle, x, y));

@@ -23,7 +23,6 @@ const sameLane = (a: LaneProps, b: LaneProps): boolean =>
 
 /** One part on the shared ruler. */
 export const Lane = memo(function Lane({ part, picture }: LaneProps) {
-  const dispatch = useAppDispatch();
   const chosen = useAppSelector((s) => s.view.parts.includes(part.id));
   const { range, preRoll } = useShotTime();
   const { from, to } = useSpan();
@@ -62,17 +61,6 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   useEffect(() => {
     if (only) lane.current?.scrollIntoView({ block: 'nearest' });
   }, [only]);
-  const select = useCallback(
-    (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add })),
-    [dispatch, part.id],
-  );
-  const mute = () => {
-    try {
-      dispatch(setMuted([part.id], !part.muted));
-    } catch (e) {
-      sayTrouble(sentenceOf(e));
-    }
-  };
   return (
     <div
       ref={lane}
@@ -81,51 +69,7 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
       data-muted={part.muted}
       data-testid={`lane-${part.name}`}
     >
-      <div className="lane-head" onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}>
-        <span className="dot" />
-        <button
-          className="name"
-          aria-pressed={chosen}
-          aria-label={`Select ${part.name}`}
-          onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
-        >
-          <b>{part.name}</b>
-          <span data-testid="lane-numbers">
-            {part.muted
-              ? part.bakedInto !== null
-                ? 'muted: baked already'
-                : 'muted'
-              : alone === false
-                ? 'waits: another is alone'
-                : data
-                  ? uiOf(part).laneText(data.most, data.tip)
-                  : '…'}
-          </span>
-        </button>
-        <button
-          className="mini"
-          aria-pressed={part.muted}
-          aria-label={`${part.muted ? 'Unmute' : 'Mute'} ${part.name}`}
-          title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
-          onClick={(e) => (e.stopPropagation(), mute())}
-        >
-          m
-        </button>
-        <button
-          className="mini"
-          aria-pressed={alone === true}
-          aria-label={`${alone ? 'Not only' : 'Only'} ${part.name}`}
-          title="Look at this one alone: the others follow their source meanwhile"
-          onClick={(e) => (e.stopPropagation(), dispatch(viewSlice.actions.soloed(part.id)))}
-        >
-          o
-        </button>
-        {part.settings.mix < 100 && !part.keys.mix?.length && (
-          <span className="muted" style={{ fontSize: 11 }} title="Mix">
-            {Number(part.settings.mix.toFixed(0))}%
-          </span>
-        )}
-      </div>
+      <LaneHead part={part} chosen={chosen} alone={alone} data={data} />
       <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
@@ -133,3 +77,74 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
     </div>
   );
 }, sameLane);
+
+/** The part's name and numbers, and what it does in the shot: muted, or alone. */
+function LaneHead({
+  part,
+  chosen,
+  alone,
+  data,
+}: {
+  part: Part;
+  chosen: boolean;
+  /** Whether it is looked at alone, or another is; null when all move. */
+  alone: boolean | null;
+  data: ReturnType<typeof laneData> | null;
+}) {
+  const dispatch = useAppDispatch();
+  const select = (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add }));
+  const mute = () => {
+    try {
+      dispatch(setMuted([part.id], !part.muted));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
+  return (
+    <div className="lane-head" onClick={(e) => select(e.shiftKey || e.ctrlKey || e.metaKey)}>
+      <span className="dot" />
+      <button
+        className="name"
+        aria-pressed={chosen}
+        aria-label={`Select ${part.name}`}
+        onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
+      >
+        <b>{part.name}</b>
+        <span data-testid="lane-numbers">
+          {part.muted
+            ? part.bakedInto !== null
+              ? 'muted: baked already'
+              : 'muted'
+            : alone === false
+              ? 'waits: another is alone'
+              : data
+                ? uiOf(part).laneText(data.most, data.tip)
+                : '…'}
+        </span>
+      </button>
+      <button
+        className="mini"
+        aria-pressed={part.muted}
+        aria-label={`${part.muted ? 'Unmute' : 'Mute'} ${part.name}`}
+        title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
+        onClick={(e) => (e.stopPropagation(), mute())}
+      >
+        m
+      </button>
+      <button
+        className="mini"
+        aria-pressed={alone === true}
+        aria-label={`${alone ? 'Not only' : 'Only'} ${part.name}`}
+        title="Look at this one alone: the others follow their source meanwhile"
+        onClick={(e) => (e.stopPropagation(), dispatch(viewSlice.actions.soloed(part.id)))}
+      >
+        o
+      </button>
+      {part.settings.mix < 100 && !part.keys.mix?.length && (
+        <span className="muted" style={{ fontSize: 11 }} title="Mix">
+          {Number(part.settings.mix.toFixed(0))}%
+        </span>
+      )}
+    </div>
+  );
+}

@@ -7,7 +7,8 @@ import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store
 import { viewSlice } from '../../../state/view';
 import { usePicture } from '../../kit/desk';
 import { uiOf } from '../../parts';
-import { TimeBar, useTimeZoom } from '../../desk/Time';
+import { useTimeZoom } from '../../desk/Time';
+import { TimeBar } from '../../desk/TimeBar';
 import { Lane } from './Lane';
 import { useMarquee } from './laneMarks';
 
