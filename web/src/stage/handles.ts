@@ -150,6 +150,8 @@ function colliderHandles(collider: Collider, scene: InkScene, right: THREE.Vecto
         .applyQuaternion(inOwn)
         .add(new THREE.Vector3(...t)),
     );
+  const held: Held = { at, turn, inOwn, edit, moved };
+  const { shape } = collider;
   const out: Handle[] = [
     {
       name: 'Move collider',
@@ -157,7 +159,6 @@ function colliderHandles(collider: Collider, scene: InkScene, right: THREE.Vecto
       put: (d, place) => edit(d, (_, placed) => void (placed.t = moved(place))),
     },
   ];
-  const { shape } = collider;
   if ('radius' in shape)
     out.push({
       name: 'Set radius',
@@ -167,42 +168,59 @@ function colliderHandles(collider: Collider, scene: InkScene, right: THREE.Vecto
           if ('radius' in c.shape) c.shape.radius = Math.max(LEAST_SIZE, rounded(place.distanceTo(at)));
         }),
     });
-  if (shape.kind === 'capsule')
-    for (const side of [1, -1]) {
-      const end = (s: number) =>
-        new THREE.Vector3(0, (s * shape.length) / 2, 0).applyQuaternion(turn).add(at);
-      const other = end(-side);
-      out.push({
-        name: 'Set the end of the capsule',
-        at: end(side),
-        put: (d, place) =>
-          edit(d, (c, placed) => {
-            if (c.shape.kind !== 'capsule') return;
-            // The other end stays where it is.
-            const way = place.clone().sub(other).multiplyScalar(side);
-            const old = new THREE.Vector3(0, 1, 0).applyQuaternion(turn);
-            c.shape.length = rounded(way.length());
-            placed.t = moved(place.clone().add(other).multiplyScalar(0.5));
-            if (way.length() < LEAST_SIZE) return;
-            const next = new THREE.Quaternion().setFromUnitVectors(old, way.normalize()).multiply(turn);
-            placed.r = inOwn.clone().multiply(next).normalize().toArray() as Collider['r'];
-          }),
-      });
-    }
-  if (shape.kind === 'box')
-    for (const axis of [0, 1, 2] as const) {
-      const way = new THREE.Vector3().setComponent(axis, 1).applyQuaternion(turn);
-      out.push({
-        name: 'Set size',
-        at: at.clone().addScaledVector(way, shape.size[axis] / 2),
-        put: (d, place) =>
-          edit(d, (c) => {
-            if (c.shape.kind !== 'box') return;
-            c.shape.size[axis] = Math.max(LEAST_SIZE, rounded(2 * Math.abs(place.clone().sub(at).dot(way))));
-          }),
-      });
-    }
+  if (shape.kind === 'capsule') out.push(...capsuleEnds(shape.length, held));
+  if (shape.kind === 'box') out.push(...boxSides(shape.size, held));
   return out;
+}
+
+/** A collider as it stands on the frame shown, and how it is changed. */
+interface Held {
+  readonly at: THREE.Vector3;
+  readonly turn: THREE.Quaternion;
+  /** From the world into the space its place is given in. */
+  readonly inOwn: THREE.Quaternion;
+  readonly edit: (d: Shot, recipe: (c: Collider, placed: Pick<Collider, 't' | 'r'>) => void) => void;
+  readonly moved: (place: THREE.Vector3) => [number, number, number];
+}
+
+/** The two ends of a capsule: one moves, the other stays. */
+function capsuleEnds(length: number, { at, turn, inOwn, edit, moved }: Held): Handle[] {
+  return [1, -1].map((side): Handle => {
+    const end = (s: number) => new THREE.Vector3(0, (s * length) / 2, 0).applyQuaternion(turn).add(at);
+    const other = end(-side);
+    return {
+      name: 'Set the end of the capsule',
+      at: end(side),
+      put: (d, place) =>
+        edit(d, (c, placed) => {
+          if (c.shape.kind !== 'capsule') return;
+          // The other end stays where it is.
+          const way = place.clone().sub(other).multiplyScalar(side);
+          const old = new THREE.Vector3(0, 1, 0).applyQuaternion(turn);
+          c.shape.length = rounded(way.length());
+          placed.t = moved(place.clone().add(other).multiplyScalar(0.5));
+          if (way.length() < LEAST_SIZE) return;
+          const next = new THREE.Quaternion().setFromUnitVectors(old, way.normalize()).multiply(turn);
+          placed.r = inOwn.clone().multiply(next).normalize().toArray() as Collider['r'];
+        }),
+    };
+  });
+}
+
+/** A side of a box on each axis. */
+function boxSides(size: readonly number[], { at, turn, edit }: Held): Handle[] {
+  return ([0, 1, 2] as const).map((axis): Handle => {
+    const way = new THREE.Vector3().setComponent(axis, 1).applyQuaternion(turn);
+    return {
+      name: 'Set size',
+      at: at.clone().addScaledVector(way, size[axis]! / 2),
+      put: (d, place) =>
+        edit(d, (c) => {
+          if (c.shape.kind !== 'box') return;
+          c.shape.size[axis] = Math.max(LEAST_SIZE, rounded(2 * Math.abs(place.clone().sub(at).dot(way))));
+        }),
+    };
+  });
 }
 
 /** Handles as rings; a wind as an arrow as long as it is strong. */

@@ -25,6 +25,15 @@ function toggled(set: ReadonlySet<number>, one: number): ReadonlySet<number> {
   return next;
 }
 
+/** What each joint moves with, from the joints of parts and their names by turns. */
+function ownersOf(owned: readonly string[]): Map<number, Owner> {
+  const out = new Map<number, Owner>();
+  for (let i = 0; i < owned.length; i += 2)
+    for (const [k, node] of owned[i]!.split(' ').filter(Boolean).entries())
+      out.set(Number(node), { part: owned[i + 1]!, first: k === 0 });
+  return out;
+}
+
 /** The character's joints as a tree, with a search that shows matches with the way down to them. */
 export const JointTree = memo(function JointTree() {
   const { character } = useDesk();
@@ -39,13 +48,7 @@ export const JointTree = memo(function JointTree() {
   const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
   const scroller = useRef<HTMLDivElement>(null);
 
-  const owner = useMemo(() => {
-    const out = new Map<number, Owner>();
-    for (let i = 0; i < owned.length; i += 2)
-      for (const [k, node] of owned[i]!.split(' ').filter(Boolean).entries())
-        out.set(Number(node), { part: owned[i + 1]!, first: k === 0 });
-    return out;
-  }, [owned]);
+  const owner = useMemo(() => ownersOf(owned), [owned]);
   const lines = useMemo(
     () => listLines(character.nodes, new Set(character.joints), query, closed),
     [character, query, closed],

@@ -12,25 +12,10 @@ import { sayTrouble } from '../../kit/say';
 /** What the selected joints could become, with one press to make it so. */
 export function MakeChain() {
   const dispatch = useAppDispatch();
-  const { character, ends, setEnd } = useDesk();
+  const { character, ends } = useDesk();
   const shot = useAppSelector(selectShot)!;
   const joints = useAppSelector((s) => s.view.joints);
   const offers = useMemo(() => offersFor(character, shot, joints, ends), [character, shot, joints, ends]);
-  const select = (list: readonly number[]) =>
-    dispatch(viewSlice.actions.jointsSelected({ joints: [...list] }));
-  const branches = useMemo(
-    () => [...new Set(joints.flatMap((j) => branchesBelow(character, j)))],
-    [character, joints],
-  );
-  const others = useMemo(
-    () =>
-      joints.flatMap((j) => {
-        const name = otherSide(character.nodes[j]!.name);
-        const node = name === null ? -1 : character.nodes.findIndex((n) => n.name === name);
-        return node >= 0 && !joints.includes(node) ? [node] : [];
-      }),
-    [character, joints],
-  );
   if (offers.length === 0) {
     if (Object.keys(shot.parts).length > 0) return null;
     return (
@@ -52,58 +37,92 @@ export function MakeChain() {
       sayTrouble(sentenceOf(e));
     }
   };
-  const name = (n: number) => character.nodes[n]!.name;
   return (
     <div className="float offer" role="region" aria-label="Make chain">
       <ul>
         {offers.map((o) => (
-          <li key={o.first}>
-            <b>{name(o.first)}</b> to{' '}
-            {o.tips.length > 1 && joints.length !== 2 ? (
-              <select
-                aria-label={`Where the chain from ${name(o.first)} ends`}
-                value={o.last}
-                onChange={(e) => setEnd(o.first, Number(e.target.value))}
-              >
-                {o.tips.map((t) => (
-                  <option key={t} value={t}>
-                    {name(t)}
-                  </option>
-                ))}
-              </select>
-            ) : (
-              <b>{name(o.last)}</b>
-            )}
-            <span className="muted">
-              {o.row.length} {o.row.length === 1 ? 'joint' : 'joints'}
-              {o.taken && `, moved by ${o.taken} already`}
-            </span>
-          </li>
+          <OfferLine key={o.first} offer={o} two={joints.length === 2} />
         ))}
       </ul>
-      <span className="presses">
-        {branches.length > joints.length && (
-          <button
-            className="mini"
-            title="Selects the first joint of every row below, to its tip"
-            onClick={() => select(branches)}
-          >
-            each branch below
-          </button>
-        )}
-        {others.length > 0 && (
-          <button
-            className="mini"
-            title="Selects the joints of the other side's names as well"
-            onClick={() => select([...joints, ...others])}
-          >
-            other side too
-          </button>
-        )}
-      </span>
+      <MorePresses joints={joints} />
       <button className="press" disabled={free.length === 0} onClick={make}>
         {free.length > 1 ? `Make ${free.length} chains` : 'Make chain'}
       </button>
     </div>
+  );
+}
+
+type Offer = ReturnType<typeof offersFor>[number];
+
+/** One row that can become a chain; `two`: its ends were both chosen. */
+function OfferLine({ offer: o, two }: { offer: Offer; two: boolean }) {
+  const { character, setEnd } = useDesk();
+  const name = (n: number) => character.nodes[n]!.name;
+  return (
+    <li>
+      <b>{name(o.first)}</b> to{' '}
+      {o.tips.length > 1 && !two ? (
+        <select
+          aria-label={`Where the chain from ${name(o.first)} ends`}
+          value={o.last}
+          onChange={(e) => setEnd(o.first, Number(e.target.value))}
+        >
+          {o.tips.map((t) => (
+            <option key={t} value={t}>
+              {name(t)}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <b>{name(o.last)}</b>
+      )}
+      <span className="muted">
+        {o.row.length} {o.row.length === 1 ? 'joint' : 'joints'}
+        {o.taken && `, moved by ${o.taken} already`}
+      </span>
+    </li>
+  );
+}
+
+/** Presses that choose more joints beside those chosen. */
+function MorePresses({ joints }: { joints: readonly number[] }) {
+  const dispatch = useAppDispatch();
+  const { character } = useDesk();
+  const select = (list: readonly number[]) =>
+    dispatch(viewSlice.actions.jointsSelected({ joints: [...list] }));
+  const branches = useMemo(
+    () => [...new Set(joints.flatMap((j) => branchesBelow(character, j)))],
+    [character, joints],
+  );
+  const others = useMemo(
+    () =>
+      joints.flatMap((j) => {
+        const name = otherSide(character.nodes[j]!.name);
+        const node = name === null ? -1 : character.nodes.findIndex((n) => n.name === name);
+        return node >= 0 && !joints.includes(node) ? [node] : [];
+      }),
+    [character, joints],
+  );
+  return (
+    <span className="presses">
+      {branches.length > joints.length && (
+        <button
+          className="mini"
+          title="Selects the first joint of every row below, to its tip"
+          onClick={() => select(branches)}
+        >
+          each branch below
+        </button>
+      )}
+      {others.length > 0 && (
+        <button
+          className="mini"
+          title="Selects the joints of the other side's names as well"
+          onClick={() => select([...joints, ...others])}
+        >
+          other side too
+        </button>
+      )}
+    </span>
   );
 }

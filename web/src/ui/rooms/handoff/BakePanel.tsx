@@ -195,6 +195,17 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
         </button>
       )}
       <Queue choices={choices} plan={mutable(plan)} />
+      <BakeEnd bake={bake} ready={ready} />
+      <FilmPanel refined={refined} />
+      <OtherFiles />
+    </aside>
+  );
+}
+
+/** What came of a bake. */
+function BakeEnd({ bake, ready }: { bake: Bake; ready: React.RefObject<HTMLDivElement | null> }) {
+  return (
+    <>
       {bake.at === 'failed' && (
         <p className="notice bad" role="alert">
           {bake.sentence}
@@ -205,8 +216,6 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
           <Result result={bake.result} />
         </div>
       )}
-      <FilmPanel refined={refined} />
-      <OtherFiles />
-    </aside>
+    </>
   );
 }

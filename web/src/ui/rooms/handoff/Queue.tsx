@@ -19,41 +19,17 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
   const id = useAppSelector((s) => s.shot.id);
   const { data: others = [] } = libraryApi.useShotsQuery();
   const { data: characters = [] } = libraryApi.useCharactersQuery();
-  const { jobs, trouble } = useJobs();
   const [takes, setTakes] = useState<readonly string[]>([]);
   const [shots, setShots] = useState<readonly string[]>([]);
   const [figures, setFigures] = useState<readonly string[]>([]);
   const [busy, setBusy] = useState(false);
   const kept = inOrder(shot.takes);
   const rest = others.filter((s) => s.id !== id && s.parts > 0);
-  const like = characters.filter((c) => c.hash !== shot.character.hash && c.clips.length > 0);
+  const alike = characters.filter((c) => c.hash !== shot.character.hash && c.clips.length > 0);
   const send = async () => {
     setBusy(true);
     try {
-      const list: BakeJob[] = [
-        {
-          shot: unmuted(
-            shot,
-            bakeable(shot).map((p) => p.id),
-          ),
-          plan,
-        },
-      ];
-      for (const take of kept)
-        if (takes.includes(take.id))
-          list.push(
-            requestFor(
-              shot,
-              { ...asTaken(shot, take), name: `${shot.name}, ${take.name}`.slice(0, 200) },
-              choices,
-              characters,
-            ),
-          );
-      for (const one of shots)
-        list.push(
-          requestFor(shot, (await call('getShot', { params: { id: one } })).shot, choices, characters),
-        );
-      for (const c of like) if (figures.includes(c.hash)) list.push(requestOn(shot, c, choices));
+      const list = [{ shot: allMoving(shot), plan }, ...(await requests())];
       const made = await call('createJobs', { body: { jobs: list } });
       const old = made.filter((j) => j.state === 'done').length;
       say(
@@ -67,6 +43,17 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
       setBusy(false);
     }
   };
+  /** The takes, shots and characters that are chosen beside this shot. */
+  const requests = async (): Promise<BakeJob[]> => {
+    const like = kept
+      .filter((t) => takes.includes(t.id))
+      .map((t): Shot => ({ ...asTaken(shot, t), name: `${shot.name}, ${t.name}`.slice(0, 200) }));
+    for (const one of shots) like.push((await call('getShot', { params: { id: one } })).shot);
+    return [
+      ...like.map((other) => requestFor(shot, other, choices, characters)),
+      ...alike.filter((c) => figures.includes(c.hash)).map((c) => requestOn(shot, c, choices)),
+    ];
+  };
   const count = 1 + takes.length + shots.length + figures.length;
   return (
     <section aria-label="Queue">
@@ -78,7 +65,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
       >
         {count === 1 ? 'Put in the queue' : `Put ${count} in the queue`}
       </button>
-      {kept.length + rest.length + like.length > 0 && (
+      {kept.length + rest.length + alike.length > 0 && (
         <details>
           <summary>with takes, other shots and characters</summary>
           <div className="checks">
@@ -88,7 +75,7 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
             {rest.map((s) => (
               <Pick key={s.id} list={shots} one={s.id} onSet={setShots} label={s.name} />
             ))}
-            {like.map((c) => (
+            {alike.map((c) => (
               <Pick
                 key={c.hash}
                 list={figures}
@@ -101,17 +88,17 @@ export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan
           </div>
         </details>
       )}
-      {trouble && <p className="trouble">{trouble}</p>}
-      {jobs.length > 0 && (
-        <ul className="jobs" aria-label="Jobs">
-          {jobs.map((job) => (
-            <JobRow key={job.id} job={job} />
-          ))}
-        </ul>
-      )}
+      <Jobs />
     </section>
   );
 }
+
+/** A shot with everything moving that a bake has muted. */
+const allMoving = (shot: Shot): Shot =>
+  unmuted(
+    shot,
+    bakeable(shot).map((p) => p.id),
+  );
 
 /** The choices made for a shot, for another shot or for a take of it. */
 function requestFor(
@@ -120,10 +107,7 @@ function requestFor(
   choices: Choices,
   characters: readonly CharacterSummary[],
 ): BakeJob {
-  const moving = unmuted(
-    other,
-    bakeable(other).map((p) => p.id),
-  );
+  const moving = allMoving(other);
   const { clips } = choices;
   const of = characters.find((c) => c.hash === other.character.hash);
   // All clips stay all of them, whatever the character; a choice of some is this character's own.
@@ -143,10 +127,7 @@ function requestFor(
 
 /** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
 function requestOn(shot: Shot, { hash, fileName, clips }: CharacterSummary, choices: Choices): BakeJob {
-  const moving = unmuted(
-    shot,
-    bakeable(shot).map((p) => p.id),
-  );
+  const moving = allMoving(shot);
   const parts = Object.fromEntries(
     Object.entries(moving.parts).map(([k, p]) => [k, { ...p, keys: {}, anchors: [], pulls: [] }]),
   );
@@ -204,6 +185,23 @@ const STATES: Record<Job['state'], string> = {
   failed: 'failed',
   cancelled: 'cancelled',
 };
+
+/** What is in the queue, and what came of it. */
+function Jobs() {
+  const { jobs, trouble } = useJobs();
+  return (
+    <>
+      {trouble && <p className="trouble">{trouble}</p>}
+      {jobs.length > 0 && (
+        <ul className="jobs" aria-label="Jobs">
+          {jobs.map((job) => (
+            <JobRow key={job.id} job={job} />
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
 
 function JobRow({ job }: { job: Job }) {
   const [gone, setGone] = useState(false);

@@ -9,19 +9,16 @@ import { useThumbnail } from './thumbnails';
 
 const ACCEPT = '.glb,.gltf,.zip,.bvh,.usda,.json';
 
-/** All shots and characters; drop a file anywhere to begin. */
-export function Library() {
+/** Begins a shot from a file, or with a character that is here already, and opens it. */
+function useBegin() {
   const navigate = useNavigate();
-  const shots = libraryApi.useShotsQuery(undefined, { refetchOnMountOrArgChange: true });
-  const characters = libraryApi.useCharactersQuery(undefined, { refetchOnMountOrArgChange: true });
   const [upload] = libraryApi.useUploadMutation();
   const [createShot] = libraryApi.useCreateShotMutation();
   const [busy, setBusy] = useState<string | null>(null);
-
-  const begin = async (file: File) => {
-    setBusy(`Reading ${file.name}…`);
+  const begin = async (from: File | CharacterSummary) => {
+    if (from instanceof File) setBusy(`Reading ${from.name}…`);
     try {
-      const made = await beginFrom(file, {
+      const made = await beginFrom(from, {
         upload: (f) => upload(f).unwrap(),
         createShot: (s) => createShot(s).unwrap(),
       });
@@ -33,6 +30,38 @@ export function Library() {
       setBusy(null);
     }
   };
+  return { busy, begin };
+}
+
+function DropHere({ busy, begin }: { busy: string | null; begin: (file: File) => Promise<void> }) {
+  return (
+    <label className="drop">
+      <span style={{ flex: 1 }}>
+        <b style={{ fontSize: 15 }}>{busy ?? 'Drop a character here to begin a shot'}</b>
+        <br />
+        <span className="muted">
+          glTF 2.0 (a .glb, a .gltf, or a zip with its files), or a skeleton with its motion as .bvh or .usda.
+          A shot saved as .json opens too.
+        </span>
+      </span>
+      <span className="soft">Choose a file</span>
+      <input
+        type="file"
+        accept={ACCEPT}
+        style={{ position: 'absolute', opacity: 0, width: 1, height: 1 }}
+        aria-label="Choose a character file"
+        onChange={(e) => e.target.files?.[0] && void begin(e.target.files[0])}
+      />
+    </label>
+  );
+}
+
+/** All shots and characters; drop a file anywhere to begin. */
+export function Library() {
+  const navigate = useNavigate();
+  const shots = libraryApi.useShotsQuery(undefined, { refetchOnMountOrArgChange: true });
+  const characters = libraryApi.useCharactersQuery(undefined, { refetchOnMountOrArgChange: true });
+  const { busy, begin } = useBegin();
   const dropping = useFileDrop((files) => files[0] && void begin(files[0]));
   const failure = (shots.error ?? characters.error) as Failure | undefined;
   return (
@@ -43,24 +72,7 @@ export function Library() {
       </header>
       {dropping && <div className="dropping">Let go to begin a shot</div>}
       <main>
-        <label className="drop">
-          <span style={{ flex: 1 }}>
-            <b style={{ fontSize: 15 }}>{busy ?? 'Drop a character here to begin a shot'}</b>
-            <br />
-            <span className="muted">
-              glTF 2.0 (a .glb, a .gltf, or a zip with its files), or a skeleton with its motion as .bvh or
-              .usda. A shot saved as .json opens too.
-            </span>
-          </span>
-          <span className="soft">Choose a file</span>
-          <input
-            type="file"
-            accept={ACCEPT}
-            style={{ position: 'absolute', opacity: 0, width: 1, height: 1 }}
-            aria-label="Choose a character file"
-            onChange={(e) => e.target.files?.[0] && void begin(e.target.files[0])}
-          />
-        </label>
+        <DropHere busy={busy} begin={begin} />
         {failure && (
           <p className="notice bad" role="alert">
             {failure.message} {failure.remedy}{' '}
@@ -79,7 +91,7 @@ export function Library() {
           )}
         </div>
         <h1 style={{ fontSize: 22 }}>Characters</h1>
-        <Characters rows={characters.data ?? []} shots={shots.data ?? []} begin={(c) => void beginAgain(c)} />
+        <Characters rows={characters.data ?? []} shots={shots.data ?? []} begin={(c) => void begin(c)} />
       </main>
       <Spotlight
         shortcut="mod + K"
@@ -94,18 +106,6 @@ export function Library() {
       />
     </div>
   );
-
-  async function beginAgain(c: CharacterSummary) {
-    try {
-      const made = await beginFrom(c, {
-        upload: (f) => upload(f).unwrap(),
-        createShot: (s) => createShot(s).unwrap(),
-      });
-      void navigate(`/shot/${made.id}/prepare`);
-    } catch (e) {
-      sayTrouble((e as Failure).message ?? String(e));
-    }
-  }
 }
 
 function ShotCard({ shot }: { shot: ShotSummary }) {

@@ -19,7 +19,7 @@ export function Elsewhere() {
   const [clip, setClip] = useState('');
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState('');
-  const [made, setMade] = useState<{ id: string; name: string; missed: readonly string[] } | null>(null);
+  const [made, setMade] = useState<MadeShot | null>(null);
   if (Object.keys(shot.parts).length === 0) return null;
   const here = hash === shot.character.hash;
   const clips = here
@@ -75,26 +75,37 @@ export function Elsewhere() {
           {busy ? 'Working…' : 'Make that shot'}
         </button>
       </div>
-      {made && (
-        <div className="notice small" role="status">
-          Made <Link to={`/shot/${made.id}/tune`}>{made.name}</Link>.{' '}
-          {made.missed.length === 0
-            ? 'Everything found its like.'
-            : 'Left out, for there is nothing like it there:'}
-          {made.missed.length > 0 && (
-            <ul>
-              {made.missed.map((m) => (
-                <li key={m}>{m}</li>
-              ))}
-            </ul>
-          )}
-        </div>
-      )}
+      {made && <Made made={made} />}
       {trouble && (
         <p className="trouble" role="alert">
           {trouble}
         </p>
       )}
     </>
+  );
+}
+
+interface MadeShot {
+  readonly id: string;
+  readonly name: string;
+  readonly missed: readonly string[];
+}
+
+/** The shot that was made, and what was left out of it. */
+function Made({ made }: { made: MadeShot }) {
+  return (
+    <div className="notice small" role="status">
+      Made <Link to={`/shot/${made.id}/tune`}>{made.name}</Link>.{' '}
+      {made.missed.length === 0
+        ? 'Everything found its like.'
+        : 'Left out, for there is nothing like it there:'}
+      {made.missed.length > 0 && (
+        <ul>
+          {made.missed.map((m) => (
+            <li key={m}>{m}</li>
+          ))}
+        </ul>
+      )}
+    </div>
   );
 }

@@ -1,5 +1,6 @@
 import { memo, useMemo, useState } from 'react';
-import { nodesOf, partsInOrder } from '@oscillum/core/shot';
+import type { Character } from '@oscillum/core/character';
+import { nodesOf, partsInOrder, type Shot } from '@oscillum/core/shot';
 import type { Curves } from '@oscillum/core/refine';
 import { useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
@@ -28,18 +29,7 @@ export const ChannelTree = memo(function ChannelTree({
     () => new Set(shot.refine.steps.flatMap((s) => (s.muted ? [] : s.channels.map((c) => c.joint.node)))),
     [shot.refine.steps],
   );
-  const groups = useMemo(() => {
-    const moved = new Set([...base.values()].map((c) => c.node));
-    const chains = partsInOrder(shot).map((p) => ({
-      ...{ id: p.id as string, name: p.name },
-      joints: nodesOf(p).filter((n) => moved.has(n)),
-    }));
-    const inChain = new Set(chains.flatMap((c) => c.joints));
-    const others = Array.from(character.order).filter((n) => moved.has(n) && !inChain.has(n));
-    return [...chains, { id: '', name: 'The clip’s own joints', joints: others }].filter(
-      (g) => g.joints.length > 0,
-    );
-  }, [base, shot, character]);
+  const groups = useMemo(() => groupsOf(base, shot, character), [base, shot, character]);
   const fits = (node: number) => nameOf(node).toLowerCase().includes(query.trim().toLowerCase());
   const [from, setFrom] = useState<number | null>(null);
   const listed = groups.flatMap((g) => g.joints);
@@ -98,6 +88,20 @@ export const ChannelTree = memo(function ChannelTree({
     </section>
   );
 });
+
+/** Joints that have curves, by the chain they are of; those of none last. */
+function groupsOf(base: Curves, shot: Shot, character: Character) {
+  const moved = new Set([...base.values()].map((c) => c.node));
+  const chains = partsInOrder(shot).map((p) => ({
+    ...{ id: p.id as string, name: p.name },
+    joints: nodesOf(p).filter((n) => moved.has(n)),
+  }));
+  const inChain = new Set(chains.flatMap((c) => c.joints));
+  const others = Array.from(character.order).filter((n) => moved.has(n) && !inChain.has(n));
+  return [...chains, { id: '', name: 'The clip’s own joints', joints: others }].filter(
+    (g) => g.joints.length > 0,
+  );
+}
 
 interface GroupProps {
   group: { readonly id: string; readonly name: string; readonly joints: readonly number[] };

@@ -49,7 +49,15 @@ function useScale(
     return () => observer.disconnect();
   }, [field]);
   const scale: Scale = useMemo(() => ({ ...size, from, to, ...values }), [size, from, to, values]);
-  return { scale, values, setValues, fit };
+  /** The wheel spreads the values about the pointer. */
+  const wheel = (e: React.WheelEvent) => {
+    if (e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || e.deltaY === 0) return;
+    const r = field.current!.getBoundingClientRect();
+    const v = valueAt(scale, e.clientY - r.top);
+    const by = 1.0012 ** e.deltaY;
+    setValues({ low: v - (v - values.low) * by, high: v + (values.high - v) * by });
+  };
+  return { scale, fit, wheel };
 }
 
 /** Draws the curves, anew when what is seen of them changes. */
@@ -100,7 +108,7 @@ export function CurveArea({
   const held = draft?.does.tool === 'move' ? draft.does.frames : 0;
   const chosenNow = useMemo(() => (held === 0 ? chosen : shifted(chosen, held)), [chosen, held]);
   const curves = useCurves(desk, chosenNow);
-  const { scale, values, setValues, fit } = useScale(field, curves, shown);
+  const { scale, fit, wheel } = useScale(field, curves, shown);
   const handles = useMemo(
     () => handlesOf(curves, now, shown, scale, ground),
     [curves, now, shown, scale, ground],
@@ -113,15 +121,8 @@ export function CurveArea({
   useCurveKeys(desk, field, {
     ...{ insertAt, remove, copy, paste, nudge, takeSpan },
     component: Math.max(0, shown.findIndex(Boolean)),
-    small: path === 'rotation' ? 1 : (values.high - values.low) / 100,
+    small: path === 'rotation' ? 1 : (scale.high - scale.low) / 100,
   });
-  const wheel = (e: React.WheelEvent) => {
-    if (e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || e.deltaY === 0) return;
-    const r = field.current!.getBoundingClientRect();
-    const v = valueAt(scale, e.clientY - r.top);
-    const by = 1.0012 ** e.deltaY;
-    setValues({ low: v - (v - values.low) * by, high: v + (values.high - v) * by });
-  };
   const count = Object.values(chosen).reduce((n, list) => n + list.length, 0);
   return (
     <section className="lanes curves" aria-label="Curves" {...useTimeZoom()}>

@@ -1,3 +1,4 @@
+import type { Refinement } from '@oscillum/core/model';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { muteLayer, muteRefinement, removeRefinements } from '../../../state/refine';
 import { sentenceOf } from '../../../state/edits';
@@ -9,7 +10,6 @@ import { useRefineDesk } from './refineDesk';
 export function Layer() {
   const dispatch = useAppDispatch();
   const { refine } = useAppSelector((s) => s.shot.shot)!;
-  const { misfits, nameOf, accept } = useRefineDesk();
   const run = (thunk: Thunk) => {
     try {
       dispatch(thunk);
@@ -21,38 +21,7 @@ export function Layer() {
   return (
     <>
       <h3>Laid on the bake</h3>
-      {misfits.length > 0 && (
-        <div className="notice bad" role="alert">
-          The bake has changed under {misfits.length === 1 ? 'a refinement' : `${misfits.length} refinements`}
-          :
-          <ul className="misfits">
-            {misfits.map((m) => (
-              <li key={m.step}>
-                frames {m.first}–{m.last}: {nameOf(m.node)} is{' '}
-                {m.path === 'rotation' ? `${m.by.toFixed(0)}°` : m.by.toPrecision(2)} from what it was
-              </li>
-            ))}
-          </ul>
-          <span className="pair">
-            <button className="soft" onClick={() => run(() => accept())}>
-              They fit
-            </button>
-            <button
-              className="soft"
-              onClick={() =>
-                run(
-                  removeRefinements(
-                    misfits.map((m) => m.step),
-                    'Remove what no longer fits',
-                  ),
-                )
-              }
-            >
-              Remove them
-            </button>
-          </span>
-        </div>
-      )}
+      <Misfits run={run} />
       {steps.length === 0 ? (
         <p className="muted small" style={{ margin: 0 }}>
           Nothing yet. What you do here stays apart from the bake, and is laid on it again when it changes.
@@ -65,38 +34,89 @@ export function Layer() {
           </label>
           <ol className="steps">
             {steps.map((s) => (
-              <li key={s.id} data-muted={s.muted || muted}>
-                <input
-                  type="checkbox"
-                  aria-label={`${s.name} counts`}
-                  checked={!s.muted}
-                  disabled={muted}
-                  onChange={() => run(muteRefinement(s.id))}
-                />
-                <button
-                  className="plain"
-                  title="Show the joints it is laid on"
-                  onClick={() => {
-                    dispatch(viewSlice.actions.partsSelected({ parts: [] }));
-                    dispatch(
-                      viewSlice.actions.jointsSelected({ joints: s.channels.map((c) => c.joint.node) }),
-                    );
-                  }}
-                >
-                  {s.name}
-                </button>
-                <button
-                  className="plain"
-                  aria-label={`Remove ${s.name}`}
-                  onClick={() => run(removeRefinements([s.id], `Remove “${s.name}”`.slice(0, 120)))}
-                >
-                  ×
-                </button>
-              </li>
+              <StepLine key={s.id} step={s} muted={muted} run={run} />
             ))}
           </ol>
         </>
       )}
     </>
+  );
+}
+
+/** What no longer fits the bake it was laid on. */
+function Misfits({ run }: { run: (thunk: Thunk) => void }) {
+  const { misfits, nameOf, accept } = useRefineDesk();
+  if (misfits.length === 0) return null;
+  return (
+    <div className="notice bad" role="alert">
+      The bake has changed under {misfits.length === 1 ? 'a refinement' : `${misfits.length} refinements`}:
+      <ul className="misfits">
+        {misfits.map((m) => (
+          <li key={m.step}>
+            frames {m.first}–{m.last}: {nameOf(m.node)} is{' '}
+            {m.path === 'rotation' ? `${m.by.toFixed(0)}°` : m.by.toPrecision(2)} from what it was
+          </li>
+        ))}
+      </ul>
+      <span className="pair">
+        <button className="soft" onClick={() => run(() => accept())}>
+          They fit
+        </button>
+        <button
+          className="soft"
+          onClick={() =>
+            run(
+              removeRefinements(
+                misfits.map((m) => m.step),
+                'Remove what no longer fits',
+              ),
+            )
+          }
+        >
+          Remove them
+        </button>
+      </span>
+    </div>
+  );
+}
+
+/** One step: whether it counts, what it is laid on, and gone. */
+function StepLine({
+  step: s,
+  muted,
+  run,
+}: {
+  step: Refinement;
+  muted: boolean;
+  run: (thunk: Thunk) => void;
+}) {
+  const dispatch = useAppDispatch();
+  return (
+    <li data-muted={s.muted || muted}>
+      <input
+        type="checkbox"
+        aria-label={`${s.name} counts`}
+        checked={!s.muted}
+        disabled={muted}
+        onChange={() => run(muteRefinement(s.id))}
+      />
+      <button
+        className="plain"
+        title="Show the joints it is laid on"
+        onClick={() => {
+          dispatch(viewSlice.actions.partsSelected({ parts: [] }));
+          dispatch(viewSlice.actions.jointsSelected({ joints: s.channels.map((c) => c.joint.node) }));
+        }}
+      >
+        {s.name}
+      </button>
+      <button
+        className="plain"
+        aria-label={`Remove ${s.name}`}
+        onClick={() => run(removeRefinements([s.id], `Remove “${s.name}”`.slice(0, 120)))}
+      >
+        ×
+      </button>
+    </li>
   );
 }

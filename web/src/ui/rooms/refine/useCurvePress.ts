@@ -57,11 +57,42 @@ function moveBy(
   };
 }
 
+/** What a press on the curves leaves chosen. */
+function useTaking() {
+  const desk = useRefineDesk();
+  const dispatch = useAppDispatch();
+  const { nodes, path, now, ground, chosen, setChosen, lay } = desk;
+  const takeSpan = (a: number, b: number) => {
+    const { range } = desk;
+    const [first, last] = [Math.max(range.first, Math.min(a, b)), Math.min(range.last, Math.max(a, b))];
+    if (last <= first) return;
+    desk.setSpan({ first, last });
+    setChosen(keysBetween(nodes, path, now, (c) => Array.from(framesOf(c, ground), plainFrame), first, last));
+  };
+  /** Makes what the hand has done an edit; what was chosen goes along. */
+  const commit = (step: Refinement) => {
+    lay(step);
+    if (step.does.tool === 'move' && step.does.frames !== 0) setChosen(shifted(chosen, step.does.frames));
+  };
+  const takeNothing = () => {
+    setChosen({});
+    desk.setSpan(null);
+  };
+  /** A press on nothing: the frame there is shown. */
+  const goTo = (frame: number) => {
+    takeNothing();
+    const f = Math.min(desk.range.last, Math.max(desk.range.first, Math.round(frame)));
+    dispatch(viewSlice.actions.frameSet(f));
+  };
+  return { takeSpan, takeNothing, goTo, commit };
+}
+
 /** The mouse on the curves: keys are chosen and moved, slopes turned, boxes drawn, and spans taken on the strip above. */
 export function useCurvePress({ field, curves, shown, scale, handles, broken }: Field) {
   const desk = useRefineDesk();
   const dispatch = useAppDispatch();
-  const { nodes, path, now, ground, chosen, setChosen, draft, setDraft, lay, snap, untouched } = desk;
+  const { chosen, setChosen, draft, setDraft, snap, untouched } = desk;
+  const { takeSpan, takeNothing, goTo, commit } = useTaking();
   const press = useRef<Press | null>(null);
   const [box, setBox] = useState<React.CSSProperties | null>(null);
   const at = (e: React.PointerEvent | React.MouseEvent) => {
@@ -110,31 +141,12 @@ export function useCurvePress({ field, curves, shown, scale, handles, broken }: 
       // A shape that is being tried is not what the hand has done.
       if (draft && p.moved) commit(draft);
     } else if (p.kind === 'marquee') {
-      if (Math.hypot(x - p.x, y - p.y) < 3) {
-        setChosen({});
-        desk.setSpan(null);
-        const f = Math.min(desk.range.last, Math.max(desk.range.first, Math.round(frameAt(scale, x))));
-        dispatch(viewSlice.actions.frameSet(f));
-        return;
-      }
+      if (Math.hypot(x - p.x, y - p.y) < 3) return goTo(frameAt(scale, x));
       setChosen(keysInBox(curves, shown, scale, boxOf({ x, y }, p), p.add ? chosen : {}));
       desk.setSpan(null);
     } else if (Math.round(frameAt(scale, x)) === p.from) {
-      desk.setSpan(null);
-      setChosen({});
+      takeNothing();
     }
-  };
-  const takeSpan = (a: number, b: number) => {
-    const { range } = desk;
-    const [first, last] = [Math.max(range.first, Math.min(a, b)), Math.min(range.last, Math.max(a, b))];
-    if (last <= first) return;
-    desk.setSpan({ first, last });
-    setChosen(keysBetween(nodes, path, now, (c) => Array.from(framesOf(c, ground), plainFrame), first, last));
-  };
-  /** Makes what the hand has done an edit; what was chosen goes along. */
-  const commit = (step: Refinement) => {
-    lay(step);
-    if (step.does.tool === 'move' && step.does.frames !== 0) setChosen(shifted(chosen, step.does.frames));
   };
   const handleStep = (h: SlopeHandle, x: number, y: number): Refinement | null => {
     const slope = slopeAt(h, scale, x, y);

@@ -7,6 +7,68 @@ import { uiOf } from '../../parts';
 import { Takes } from './Takes';
 import { World } from './World';
 
+type About = 'parts' | 'world' | 'takes';
+
+const TABS: readonly (readonly [About, string])[] = [
+  ['parts', 'Parts'],
+  ['world', 'World'],
+  ['takes', 'Takes'],
+];
+
+function Tabs({ about, onChoose }: { about: About; onChoose: (about: About) => void }) {
+  return (
+    <div className="tabs" role="tablist">
+      {TABS.map(([value, name]) => (
+        <button
+          key={value}
+          className="plain"
+          role="tab"
+          aria-selected={about === value}
+          onClick={() => onChoose(value)}
+        >
+          {name}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** What is set of the selected parts. */
+function Selected({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => void }) {
+  const all = partsInOrder(useAppSelector(selectShot)!);
+  const alike = parts.every((p) => p.kind === parts[0]?.kind);
+  const Panel = parts[0] && alike ? uiOf(parts[0]).Panel : null;
+  const ids = parts.map((p) => p.id);
+  const others = all.filter((p) => !ids.includes(p.id));
+  return (
+    <>
+      <div style={{ display: 'flex', alignItems: 'baseline', gap: 8 }}>
+        {parts.length === 1 ? <PartName key={ids[0]} part={parts[0]!} run={run} /> : <h2>{called(parts)}</h2>}
+        <button
+          className="plain muted"
+          style={{ marginLeft: 'auto' }}
+          title="Remove (Del)"
+          onClick={() => run(removeParts(ids))}
+        >
+          Remove
+        </button>
+      </div>
+      {parts.some((p) => p.muted) && (
+        <p className="notice" style={{ margin: 0 }}>
+          {mutedSentence(parts)}
+        </p>
+      )}
+      {Panel ? (
+        <Panel parts={parts} others={others} run={run} />
+      ) : (
+        <p className="muted small">
+          These are of several kinds. Select parts of one kind to tune them together.
+        </p>
+      )}
+    </>
+  );
+}
+
 /** Settings of the selected parts, the shot's own time and surroundings, and takes. */
 export function Settings() {
   const dispatch = useAppDispatch();
@@ -14,15 +76,13 @@ export function Settings() {
   const chosen = useAppSelector((s) => s.view.parts);
   const [trouble, setTrouble] = useState<string | null>(null);
   /** What the panel shows while parts are selected. */
-  const [about, setAbout] = useState<'parts' | 'world' | 'takes'>('parts');
+  const [about, setAbout] = useState<About>('parts');
   const taken = useAppSelector((s) => (s.view.thing?.kind === 'collider' ? s.view.thing.id : null));
   // A collider taken on the stage is worked on in the world's panel.
   useEffect(() => {
     if (taken) setAbout('world');
   }, [taken]);
   const parts = partsInOrder(shot).filter((p) => chosen.includes(p.id));
-  const alike = parts.every((p) => p.kind === parts[0]?.kind);
-  const Panel = parts[0] && alike ? uiOf(parts[0]).Panel : null;
   const run = (thunk: Thunk) => {
     try {
       dispatch(thunk);
@@ -31,29 +91,9 @@ export function Settings() {
       setTrouble(sentenceOf(e));
     }
   };
-  const ids = parts.map((p) => p.id);
-  const others = partsInOrder(shot).filter((p) => !chosen.includes(p.id));
   return (
     <aside className="panel" aria-label="Settings">
-      <div className="tabs" role="tablist">
-        {(
-          [
-            ['parts', 'Parts'],
-            ['world', 'World'],
-            ['takes', 'Takes'],
-          ] as const
-        ).map(([value, name]) => (
-          <button
-            key={value}
-            className="plain"
-            role="tab"
-            aria-selected={about === value}
-            onClick={() => setAbout(value)}
-          >
-            {name}
-          </button>
-        ))}
-      </div>
+      <Tabs about={about} onChoose={setAbout} />
       {about === 'world' ? (
         <World run={run} />
       ) : about === 'takes' ? (
@@ -68,35 +108,7 @@ export function Settings() {
           </p>
         </>
       ) : (
-        <>
-          <div style={{ display: 'flex', alignItems: 'baseline', gap: 8 }}>
-            {parts.length === 1 ? (
-              <PartName key={ids[0]} part={parts[0]!} run={run} />
-            ) : (
-              <h2>{called(parts)}</h2>
-            )}
-            <button
-              className="plain muted"
-              style={{ marginLeft: 'auto' }}
-              title="Remove (Del)"
-              onClick={() => run(removeParts(ids))}
-            >
-              Remove
-            </button>
-          </div>
-          {parts.some((p) => p.muted) && (
-            <p className="notice" style={{ margin: 0 }}>
-              {mutedSentence(parts)}
-            </p>
-          )}
-          {Panel ? (
-            <Panel parts={parts} others={others} run={run} />
-          ) : (
-            <p className="muted small">
-              These are of several kinds. Select parts of one kind to tune them together.
-            </p>
-          )}
-        </>
+        <Selected parts={parts} run={run} />
       )}
       {trouble && (
         <p className="trouble" role="alert">

@@ -18,12 +18,24 @@ const GRAVITIES = [
 
 /** What belongs to the shot and not to one chain: time, gravity and air, colliders, forces. */
 export function World({ run }: { run: (t: Thunk) => void }) {
-  const shot = useAppSelector(selectShot)!;
-  const start = usePicture((p) => p.frames?.start);
   const dispatch = useAppDispatch();
   // Handles stay no longer than the panel that says what they are.
   useEffect(() => () => void dispatch(viewSlice.actions.thingChosen(null)), [dispatch]);
-  const strength = Math.hypot(...shot.gravity);
+  return (
+    <>
+      <TimeRows run={run} />
+      <AirRows run={run} />
+      <Colliders run={run} />
+      {ALL_UI.map(({ World: Own }, i) => Own && <Own key={i} run={run} />)}
+      <Forces run={run} />
+    </>
+  );
+}
+
+/** How the shot begins, how finely it is cut, and whether it loops. */
+function TimeRows({ run }: { run: (t: Thunk) => void }) {
+  const shot = useAppSelector(selectShot)!;
+  const start = usePicture((p) => p.frames?.start);
   return (
     <>
       <h3>Time of the shot</h3>
@@ -73,6 +85,15 @@ export function World({ run }: { run: (t: Thunk) => void }) {
             : 'It did not come to rest in 30 s; it begins as it was then.'}
         </p>
       )}
+    </>
+  );
+}
+
+function AirRows({ run }: { run: (t: Thunk) => void }) {
+  const shot = useAppSelector(selectShot)!;
+  const strength = Math.hypot(...shot.gravity);
+  return (
+    <>
       <h3>Gravity and air</h3>
       <VectorRow
         label="Gravity"
@@ -104,9 +125,6 @@ export function World({ run }: { run: (t: Thunk) => void }) {
         value={shot.airDensity}
         onSet={(airDensity) => run(setShot('Set air density', { airDensity }))}
       />
-      <Colliders run={run} />
-      {ALL_UI.map(({ World: Own }, i) => Own && <Own key={i} run={run} />)}
-      <Forces run={run} />
     </>
   );
 }
