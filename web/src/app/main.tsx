@@ -3,7 +3,7 @@ import '@fontsource-variable/fraunces';
 import '@mantine/core/styles.css';
 import '@mantine/notifications/styles.css';
 import '@mantine/spotlight/styles.css';
-import './desk.css';
+import './styles/index.css';
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';
 import { StrictMode, useMemo } from 'react';

@@ -13,7 +13,7 @@ const verdigris: MantineColorsTuple = [
   '#0b4139',
 ];
 
-/** Mantine in our paper, inks and type; colours for everything else stand once in desk.css. */
+/** Mantine in our paper, inks and type; colours for everything else stand once in styles/base.css. */
 export const theme = createTheme({
   primaryColor: 'verdigris',
   primaryShade: 6,

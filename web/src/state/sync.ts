@@ -66,19 +66,16 @@ export function openShot(id: string): Thunk<Promise<void>> {
 const DELAY_MS = 350;
 const RETRY_MS = 3000;
 
-/**
- * Keeps every edit in the browser at once and sends it soon after; the state it shows is what is true: saved means
- * acknowledged after commit. Returns a function that ends it.
- */
-export function startSync(store: {
+interface Store {
   dispatch: Dispatch;
   getState: () => State;
   subscribe: (f: () => void) => () => void;
-}): () => void {
+}
+
+/** Sends what is pending to the server, and takes what others have saved there. */
+function makeSender(store: Store, windows: BroadcastChannel) {
   let timer: ReturnType<typeof setTimeout> | null = null;
   let sending = false;
-  let seen: Edit[] | null = null;
-  const windows = new BroadcastChannel('oscillum.shots');
 
   const plan = (ms: number) => {
     if (timer) clearTimeout(timer);
@@ -127,12 +124,29 @@ export function startSync(store: {
     );
   }
 
+  return {
+    plan,
+    follow,
+    busy: () => sending,
+    close: () => void (timer && clearTimeout(timer)),
+  };
+}
+
+/**
+ * Keeps every edit in the browser at once and sends it soon after; the state it shows is what is true: saved means
+ * acknowledged after commit. Returns a function that ends it.
+ */
+export function startSync(store: Store): () => void {
+  let seen: Edit[] | null = null;
+  const windows = new BroadcastChannel('oscillum.shots');
+  const sender = makeSender(store, windows);
+
   // Another window on the same shot tells what it has saved, and this one follows.
   windows.onmessage = ({ data }: MessageEvent<{ id: string; revision: number }>) => {
     const { id, revision } = store.getState().shot;
-    if (id === data.id && data.revision > revision && !sending) {
-      void follow(data.id).then(() => {
-        if (store.getState().shot.pending.length) plan(0);
+    if (id === data.id && data.revision > revision && !sender.busy()) {
+      void sender.follow(data.id).then(() => {
+        if (store.getState().shot.pending.length) sender.plan(0);
       });
     }
   };
@@ -145,15 +159,15 @@ export function startSync(store: {
     if (pending.length === 0) void del(keptKey(id));
     else {
       void set(keptKey(id), { shot, revision, pending });
-      plan(DELAY_MS);
+      sender.plan(DELAY_MS);
     }
   });
-  const online = () => plan(0);
+  const online = () => sender.plan(0);
   window.addEventListener('online', online);
   return () => {
     stop();
     window.removeEventListener('online', online);
     windows.close();
-    if (timer) clearTimeout(timer);
+    sender.close();
   };
 }
