@@ -67,6 +67,8 @@ export function bakeClip(
   const pose = makePose(character);
 
   const channel = ({ node, path, column, size }: Written): BakedChannel => {
+    // Where nothing is simulated vertices have no places of their own.
+    if (path === 'points') return pointKeys(node, column, size, inside, frames, fps, shift);
     const list =
       o.thin?.kind === 'cubic' || column < 0 ? every : ownOutside(every, clip?.channels, node, path, fps);
     const values = new Float64Array(size * list.length);
@@ -114,10 +116,34 @@ export function bakeClip(
   };
 }
 
+/** A key of a mesh's vertices on every simulated frame. */
+function pointKeys(
+  node: number,
+  column: number,
+  size: number,
+  inside: readonly Moment[],
+  frames: Frames,
+  fps: number,
+  shift: number,
+): BakedChannel {
+  const whole = inside.flatMap(({ frame, row }) => (typeof row === 'number' ? [{ frame, row }] : []));
+  const values = new Float64Array(size * whole.length);
+  whole.forEach(({ row }, k) => {
+    const at = 3 * (row * sizesOf(frames).points + column);
+    values.set(frames.points.subarray(at, at + size), size * k);
+  });
+  const times = Float64Array.from(whole, (m) => m.frame / fps + shift);
+  return { node, path: 'points', interpolation: 'LINEAR', times, values };
+}
+
 /** What the chosen parts move. Where two of them have a column for one thing, the later holds what is shown. */
 function writtenBy(character: Character, frames: Frames, o: BakeOptions): Written[] {
   const wanted = new Set(
-    o.joints ?? [...frames.joints, ...frames.scaled, ...frames.morphs.map((m) => m.node)],
+    o.joints ?? [
+      ...frames.joints,
+      ...frames.scaled,
+      ...[...frames.morphs, ...frames.pointed].map((m) => m.node),
+    ],
   );
   const out = new Map<string, Written>();
   const add = (node: number, path: Written['path'], column: number, size: number) => {
@@ -138,6 +164,12 @@ function writtenBy(character: Character, frames: Frames, o: BakeOptions): Writte
       // A channel of weights holds all of a mesh, and a part has columns for all of them.
       if (frames.morphs[k]!.target === 0)
         add(node, 'weights', k, character.meshes[character.nodes[node]!.mesh]!.weights.length);
+    }
+    let vertex = 0;
+    for (const { node, vertices } of frames.pointed) {
+      if (vertex >= c.points.from && vertex < c.points.from + c.points.length)
+        add(node, 'points', vertex, 3 * vertices);
+      vertex += vertices;
     }
   }
   return [...out.values()];

@@ -99,7 +99,10 @@ export function thinBaked(
       report.part = shot.parts[partId]!.name;
     }
   });
-  const thinned = channels.map((c) => done.get(c) ?? thinOne(c, thin.degrees, []));
+  // Vertices move together: their keys stay on every frame.
+  const thinned = channels.map(
+    (c) => done.get(c) ?? (c.path === 'points' ? c : thinOne(c, thin.degrees, [])),
+  );
   channels.forEach((c, i) => {
     if (c.path !== 'rotation') return;
     const off = (worstError(c, thinned[i]!) * 180) / Math.PI;

@@ -91,7 +91,7 @@ export interface Clip {
 
 export interface Channel {
   readonly node: number;
-  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
+  readonly path: 'translation' | 'rotation' | 'scale' | 'weights' | 'points';
   readonly interpolation: 'LINEAR' | 'STEP' | 'CUBICSPLINE';
   /** Seconds, ascending; equal times are allowed, the later key counts from that time on. */
   readonly times: Float64Array;

@@ -9,12 +9,16 @@ import {
 } from '../math/index';
 import type { Channel, Character, Clip } from './character';
 
-/** A local pose of all nodes: 3, 4 and 3 numbers a node, and the morph weights by node. */
+/**
+ * A local pose of all nodes: 3, 4 and 3 numbers a node, and the morph weights by node. `points` are places of a mesh's
+ * vertices in the world (m, 3 numbers each), by its node, where they are moved one by one.
+ */
 export interface Pose {
   readonly t: Float64Array;
   readonly r: Float64Array;
   readonly s: Float64Array;
   readonly morphs: Map<number, Float64Array>;
+  readonly points: Map<number, Float64Array>;
 }
 
 /** The rest pose. */
@@ -25,6 +29,7 @@ export function makePose(character: Character): Pose {
     r: new Float64Array(4 * n),
     s: new Float64Array(3 * n),
     morphs: new Map(),
+    points: new Map(),
   };
   resetPose(character, pose);
   return pose;
@@ -32,6 +37,7 @@ export function makePose(character: Character): Pose {
 
 /** Sets `pose` to the rest pose. */
 export function resetPose(character: Character, pose: Pose): void {
+  pose.points.clear();
   character.nodes.forEach((node, i) => {
     pose.t.set(node.t, 3 * i);
     pose.r.set(node.r, 4 * i);
@@ -109,9 +115,13 @@ export function samplePose(character: Character, clip: Clip | null, time: number
     if (c.path === 'translation') sampleChannel(c, 3, time, out.t, 3 * c.node);
     else if (c.path === 'rotation') sampleChannel(c, 4, time, out.r, 4 * c.node);
     else if (c.path === 'scale') sampleChannel(c, 3, time, out.s, 3 * c.node);
-    else {
+    else if (c.path === 'weights') {
       const weights = out.morphs.get(c.node);
       if (weights) sampleChannel(c, weights.length, time, weights, 0);
+    } else {
+      const places = new Float64Array(c.values.length / c.times.length);
+      sampleChannel(c, places.length, time, places, 0);
+      out.points.set(c.node, places);
     }
   }
 }
@@ -121,7 +131,7 @@ const offset = new Float64Array(4);
 /** What an offset clip adds: turns follow those of the clip below, ways are added, scales multiplied. */
 function addOffsets(clip: Clip, time: number, out: Pose): void {
   for (const c of clip.channels) {
-    if (c.path === 'weights') continue;
+    if (c.path === 'weights' || c.path === 'points') continue;
     sampleChannel(c, c.path === 'rotation' ? 4 : 3, time, offset, 0);
     if (c.path === 'rotation') quatMultiply(out.r, 4 * c.node, out.r, 4 * c.node, offset, 0);
     for (let a = 0; a < 3; a++)

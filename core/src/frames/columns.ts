@@ -11,6 +11,8 @@ export const COLUMNS = {
   scales: { of: 'scaled', width: 3, array: Float64Array },
   /** Each moved morph weight. */
   weights: { of: 'morphs', width: 1, array: Float64Array },
+  /** Place of each moved vertex in the world, m. A loop's travel carries it. */
+  points: { of: 'points', width: 3, array: Float32Array },
   /** Readouts that a kind of part has of its own. */
   readouts: { of: 'readouts', width: 1, array: Float32Array },
   /** Largest angle of a link from its source direction, degrees, as shown; of other kinds what stands for it. */

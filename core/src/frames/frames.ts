@@ -7,6 +7,12 @@ export interface MorphColumn {
   readonly target: number;
 }
 
+/** The vertices of the mesh of a node, those of its primitives one after the other. */
+export interface PointColumns {
+  readonly node: number;
+  readonly vertices: number;
+}
+
 /** Bits of {@link PartColumns.paths}. */
 export const TURNS = 1;
 export const MOVES = 2;
@@ -17,6 +23,8 @@ export interface PartColumns {
   readonly joints: Span;
   readonly scaled: Span;
   readonly morphs: Span;
+  /** Of vertices. */
+  readonly points: Span;
   readonly readouts: Span;
   /** Of each of its joints, whether its rotation ({@link TURNS}) and its translation ({@link MOVES}) are moved. */
   readonly paths: Uint8Array;
@@ -31,6 +39,8 @@ export interface FramesLayout {
   /** Node of each column of scales. */
   readonly scaled: Int32Array;
   readonly morphs: readonly MorphColumn[];
+  /** The meshes whose vertices are moved, in the order of their columns. */
+  readonly pointed: readonly PointColumns[];
   readonly readoutNames: readonly string[];
   /** Parts that are not muted, in the order of the source track. */
   readonly parts: readonly PartColumns[];
@@ -73,6 +83,7 @@ export const sizesOf = (layout: FramesLayout): Record<SetName, number> => ({
   joints: layout.joints.length,
   scaled: layout.scaled.length,
   morphs: layout.morphs.length,
+  points: layout.pointed.reduce((n, p) => n + p.vertices, 0),
   readouts: layout.readoutNames.length,
   parts: layout.parts.length,
   colliders: layout.colliders.length,
@@ -93,13 +104,14 @@ export interface Rows extends FrameRows {
 
 /** Which things of each set some columns stand for. */
 function spansOf(layout: FramesLayout, { parts, colliders }: Columns): Record<SetName, Span[]> {
-  const of = (set: 'joints' | 'scaled' | 'morphs' | 'readouts') =>
+  const of = (set: 'joints' | 'scaled' | 'morphs' | 'points' | 'readouts') =>
     parts.map((p) => layout.parts[p]![set]).filter((s) => s.length > 0);
   const each = (list: readonly number[]) => list.map((from): Span => ({ from, length: 1 }));
   return {
     joints: of('joints'),
     scaled: of('scaled'),
     morphs: of('morphs'),
+    points: of('points'),
     readouts: of('readouts'),
     parts: each(parts),
     colliders: each(colliders),
@@ -173,7 +185,12 @@ export function repeatFirst(frames: Frames, columns: Columns, to: number, travel
   const first = packRows(frames, columns, 0, 1);
   unpackRows(frames, { ...first, from: to, to: to + 1 });
   const at = to * frames.parts.length;
-  for (const p of columns.parts) carryPlace(frames.tips, 3 * (at + p), travel);
+  const vertices = to * sizesOf(frames).points;
+  for (const p of columns.parts) {
+    carryPlace(frames.tips, 3 * (at + p), travel);
+    const { from, length } = frames.parts[p]!.points;
+    for (let v = from; v < from + length; v++) carryPlace(frames.points, 3 * (vertices + v), travel);
+  }
   for (const c of columns.colliders) {
     const q = 7 * (to * frames.colliders.length + c);
     carryPlace(frames.placements, q, travel);
@@ -228,6 +245,6 @@ export function emptyFrames(layout: FramesLayout, others?: Frames): Frames {
 
 /** The layout alone, without rows: what another thread needs to make room. */
 export function layoutOf(frames: Frames): FramesLayout {
-  const { first, count, joints, scaled, morphs, readoutNames, parts, colliders } = frames;
-  return { first, count, joints, scaled, morphs, readoutNames, parts, colliders };
+  const { first, count, joints, scaled, morphs, pointed, readoutNames, parts, colliders } = frames;
+  return { first, count, joints, scaled, morphs, pointed, readoutNames, parts, colliders };
 }

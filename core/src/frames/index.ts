@@ -15,6 +15,7 @@ export {
   type LoopReport,
   type MorphColumn,
   type PartColumns,
+  type PointColumns,
   type Rows,
   type StartReport,
 } from './frames';

@@ -1,5 +1,5 @@
 import type { Character, Pose } from '../character/index';
-import type { Frames, MorphColumn } from '../frames/index';
+import type { Frames, MorphColumn, PointColumns } from '../frames/index';
 import type { AnchorPose, Collider, Minds, PartBase, ValueKeys } from '../model/index';
 import type { Shot } from '../shot/index';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from './diagnosis';
@@ -35,6 +35,8 @@ export interface PartContents {
   /** Nodes whose scale it moves, and its morph weights. */
   readonly scaled: readonly number[];
   readonly morphs: readonly MorphColumn[];
+  /** Meshes whose vertices it moves. */
+  readonly points: readonly PointColumns[];
   /** Names of its own readouts. */
   readonly readouts: readonly string[];
 }

@@ -27,6 +27,8 @@ function framesLayout(track: SourceTrack, shot: Shot): FramesLayout {
   const joints: number[] = [];
   const scaled: number[] = [];
   const morphs: FramesLayout['morphs'][number][] = [];
+  const pointed: FramesLayout['pointed'][number][] = [];
+  let vertices = 0;
   const readoutNames: string[] = [];
   const add = <T>(all: T[], own: readonly T[]) => {
     const span = { from: all.length, length: own.length };
@@ -36,11 +38,15 @@ function framesLayout(track: SourceTrack, shot: Shot): FramesLayout {
   const parts = track.parts.map(({ layout }): PartColumns => {
     const part = shot.parts[layout.part.id]!;
     const holds = kindOf(part).columns(layout, part);
+    const from = vertices;
+    for (const p of holds.points) vertices += p.vertices;
+    pointed.push(...holds.points);
     return {
       partId: part.id,
       joints: add(joints, Array.from(layout.joints)),
       scaled: add(scaled, holds.scaled),
       morphs: add(morphs, holds.morphs),
+      points: { from, length: vertices - from },
       readouts: add(readoutNames, holds.readouts),
       paths: holds.paths,
     };
@@ -51,6 +57,7 @@ function framesLayout(track: SourceTrack, shot: Shot): FramesLayout {
     joints: Int32Array.from(joints),
     scaled: Int32Array.from(scaled),
     morphs,
+    pointed,
     readoutNames,
     parts,
     colliders: collidersOf(shot).map((c) => c.id),

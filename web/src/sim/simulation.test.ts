@@ -11,6 +11,7 @@ const layout: FramesLayout = {
   joints: Int32Array.of(0, 1),
   scaled: new Int32Array(0),
   morphs: [],
+  pointed: [],
   readoutNames: [],
   parts: [0, 1].map((from) => {
     const none = { from: 0, length: 0 };
@@ -20,6 +21,7 @@ const layout: FramesLayout = {
       joints: { from, length: 1 },
       scaled: none,
       morphs: none,
+      points: none,
       readouts: none,
       paths,
     };

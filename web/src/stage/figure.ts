@@ -4,14 +4,25 @@ import * as THREE from 'three';
 const INK = new THREE.Color('#23263a');
 const OUTLINE_PX = 1.6;
 
+/** What can be hit: a mesh with its outline, its node, and how many of the node's vertices come before its own. */
+interface Body {
+  readonly mesh: THREE.Mesh;
+  readonly hull: THREE.Mesh;
+  readonly node: number;
+  readonly before: number;
+  /** The same for vertices with places of their own: made when they first have some. */
+  free: THREE.Mesh[] | null;
+}
+
+const NO_POINTS: ReadonlyMap<number, Float64Array> = new Map();
+
 /** A drawn character: flat colour with a soft shade and an ink outline (an inverted hull of constant width on screen). */
 export class Figure {
   readonly group = new THREE.Group();
   private readonly skeletons: { skeleton: THREE.Skeleton; joints: Int32Array }[] = [];
   private readonly rigid: { node: number; object: THREE.Object3D }[] = [];
   private readonly morphing: { node: number; mesh: THREE.Mesh }[] = [];
-  /** What can be hit, with its node and how many of the node's vertices come before its own. */
-  private readonly bodies: { mesh: THREE.Mesh; node: number; before: number }[] = [];
+  private readonly bodies: Body[] = [];
   private readonly outline: THREE.MeshBasicMaterial;
   private readonly disposables: { dispose(): void }[] = [];
   private readonly viewport = { value: new THREE.Vector2(1, 1) };
@@ -111,7 +122,7 @@ export class Figure {
     }
     const body = make(material);
     const hull = make(this.outline);
-    this.bodies.push({ mesh: body, node: nodeIndex, before });
+    this.bodies.push({ mesh: body, hull, node: nodeIndex, before, free: null });
     for (const mesh of [body, hull]) {
       mesh.frustumCulled = false;
       mesh.matrixAutoUpdate = false;
@@ -192,7 +203,11 @@ export class Figure {
   }
 
   /** Puts the figure in a pose: world matrices, 16 numbers a node. */
-  pose(world: Float64Array, morphs: ReadonlyMap<number, Float64Array>): void {
+  pose(
+    world: Float64Array,
+    morphs: ReadonlyMap<number, Float64Array>,
+    points: ReadonlyMap<number, Float64Array> = NO_POINTS,
+  ): void {
     for (const { skeleton, joints } of this.skeletons) {
       joints.forEach((j, i) => skeleton.bones[i]!.matrixWorld.fromArray(world, 16 * j));
     }
@@ -205,6 +220,41 @@ export class Figure {
       if (weights && mesh.morphTargetInfluences)
         for (let i = 0; i < weights.length; i++) mesh.morphTargetInfluences[i] = weights[i]!;
     }
+    this.posePoints(points);
+  }
+
+  /** Where vertices have places of their own the mesh is drawn there, instead of as it is posed. */
+  private posePoints(points: ReadonlyMap<number, Float64Array>): void {
+    for (const body of this.bodies) {
+      const places = points.get(body.node);
+      body.mesh.visible = body.hull.visible = !places;
+      for (const m of body.free ?? []) m.visible = places !== undefined;
+      if (!places) continue;
+      body.free ??= this.freed(body);
+      const { geometry } = body.free[0]!;
+      const positions = geometry.getAttribute('position') as THREE.BufferAttribute;
+      const { before } = body;
+      positions.array.set(places.subarray(3 * before, 3 * (before + positions.count)));
+      positions.needsUpdate = true;
+      geometry.computeVertexNormals();
+    }
+  }
+
+  /** A body and its outline again, for vertices that stand in the world without skin or node. */
+  private freed({ mesh, hull }: Body): THREE.Mesh[] {
+    const geometry = new THREE.BufferGeometry();
+    geometry.setIndex(mesh.geometry.index);
+    const { count } = mesh.geometry.getAttribute('position');
+    geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(3 * count), 3));
+    for (const key of ['uv', 'color'])
+      if (mesh.geometry.hasAttribute(key)) geometry.setAttribute(key, mesh.geometry.getAttribute(key));
+    this.disposables.push(geometry);
+    return [mesh, hull].map(({ material }) => {
+      const free = new THREE.Mesh(geometry, material);
+      free.frustumCulled = free.matrixAutoUpdate = false;
+      this.group.add(free);
+      return free;
+    });
   }
 
   resize(width: number, height: number): void {

@@ -1,7 +1,7 @@
 import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '@oscillum/core/character';
 import { makeSource, type ClipSource } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
-import type { Frames } from '@oscillum/core/frames';
+import { sizesOf, type Frames } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
 import { framesAt, type Picture } from '../sim/picture';
 
@@ -13,6 +13,8 @@ export interface Posed {
   readonly pose: Pose;
   /** Morph weights as simulated, by node. */
   readonly morphs: ReadonlyMap<number, Float64Array>;
+  /** Places of vertices that are moved one by one, m in the world, by the node of their mesh. */
+  readonly points: ReadonlyMap<number, Float64Array>;
   /** Columns of the frames that were used, or null when the frame is not simulated yet. */
   readonly fresh: boolean;
 }
@@ -53,6 +55,7 @@ export class FigurePose {
     worldMatrices(this.character, this.sourcePose, root, this.source);
     for (const key of ['t', 'r', 's'] as const) this.pose[key].set(this.sourcePose[key]);
     for (const [node, weights] of this.sourcePose.morphs) this.pose.morphs.get(node)!.set(weights);
+    this.pose.points.clear();
     const f = Math.floor(frame + 1e-6);
     const frames = framesAt(picture, f - (picture.frames?.first ?? 0));
     if (frames) {
@@ -67,6 +70,7 @@ export class FigurePose {
       simulated: this.simulated,
       pose: this.sourcePose,
       morphs: this.pose.morphs,
+      points: this.pose.points,
       fresh: frames !== null && frames === picture.frames,
     };
   }
@@ -75,7 +79,7 @@ export class FigurePose {
   private showFrames(frames: Frames, a: number, b: number, share: number): void {
     const { pose } = this;
     const n = frames.joints.length;
-    const blend = (list: Float64Array, i: number, j: number) => list[i]! + share * (list[j]! - list[i]!);
+    const blend = (list: ArrayLike<number>, i: number, j: number) => list[i]! + share * (list[j]! - list[i]!);
     frames.joints.forEach((node, i) => {
       quatSlerp(between, 0, frames.rotations, 4 * (a * n + i), frames.rotations, 4 * (b * n + i), share);
       pose.r.set(between, 4 * node);
@@ -92,5 +96,15 @@ export class FigurePose {
       const weights = pose.morphs.get(node);
       if (weights) weights[target] = blend(frames.weights, a * m + i, b * m + i);
     });
+    const width = 3 * sizesOf(frames).points;
+    let column = 0;
+    for (const { node, vertices } of frames.pointed) {
+      const at = (row: number) => row * width + column;
+      const places = Float64Array.from({ length: 3 * vertices }, (_, k) =>
+        blend(frames.points, at(a) + k, at(b) + k),
+      );
+      pose.points.set(node, places);
+      column += 3 * vertices;
+    }
   }
 }

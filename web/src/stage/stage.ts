@@ -260,8 +260,8 @@ export class Stage {
     if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());
   }
 
-  /** Whether the figure has to be drawn anew: a joint, a morph or the camera has moved, or the picture is not of it. */
-  private moved({ simulated: world, morphs }: Posed, figure: Figure): boolean {
+  /** Whether the figure has to be drawn anew: a joint, a morph, a vertex or the camera has moved, or the picture is not of it. */
+  private moved({ simulated: world, morphs, points }: Posed, figure: Figure): boolean {
     const { camera } = this.cameras;
     camera.updateMatrixWorld();
     const { drawn } = this;
@@ -271,6 +271,7 @@ export class Stage {
       ...[...morphs.values()].flatMap((w) => Array.from(w)),
     ];
     const same =
+      points.size === 0 &&
       drawn !== null &&
       drawn.figure === figure &&
       drawn.world.length === world.length &&
@@ -306,7 +307,7 @@ export class Stage {
     const first = figurePose.character.joints[0] ?? 0;
     this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);
     if (this.moved(posed, figure)) {
-      figure.pose(posed.simulated, posed.morphs);
+      figure.pose(posed.simulated, posed.morphs, posed.points);
       this.ground.follow(figurePose.character, posed.source);
       this.renderer.render(this.scene, this.cameras.camera);
     }

@@ -70,7 +70,7 @@ function readChannel(reading: Reading, i: number, k: number): Channel | null {
       'has an unknown interpolation',
       `/animations/${i}/samplers/${c.sampler}`,
     );
-  const kind = path as Channel['path'];
+  const kind = path as keyof typeof PATHS;
   const size = kind === 'weights' ? (meshes[nodes[node]!.mesh]?.weights.length ?? 0) : PATHS[kind];
   if (size === 0) {
     tally.other++;

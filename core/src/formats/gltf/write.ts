@@ -68,6 +68,7 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
       input = tail.add(c.times, 'SCALAR', 1, true);
       inputs.set(key, input);
     }
+    if (c.path === 'points') throw noPoints(container, c.node);
     const [type, width] = SHAPES[c.path];
     const output = tail.add(c.values, type, width, false);
     channels.push({
@@ -82,6 +83,14 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
   else json.animations.push(animation as (typeof json.animations)[number]);
   return pack(json, pieces, container.fileName);
 }
+
+const noPoints = ({ json }: Container, node: number) =>
+  new OscillumError(
+    'bake.invalid',
+    `glTF has no keys for the vertices of ${json.nodes?.[node]?.name ?? `node ${node}`}`,
+    '',
+    'Fit them onto joints or morph targets first.',
+  );
 
 /** The same asset as a GLB with nothing changed. */
 export function toGlb(container: Container): Uint8Array<ArrayBuffer> {

@@ -17,7 +17,7 @@ const tiedTo = (part: ChainPart): number[] =>
 /** Rows of joints. */
 export const chainKind: PartKind<ChainPart, ChainLayout, ChainSource> = {
   layout: layOutChain,
-  columns: (_, part) => ({ paths: pathsOf(part), scaled: [], morphs: [], readouts: [] }),
+  columns: (_, part) => ({ paths: pathsOf(part), scaled: [], morphs: [], points: [], readouts: [] }),
   sampled: (part) => [part.id, part.joints, tiedTo(part)],
   follows: tiedTo,
   touches: (part) => part.touches,

@@ -47,6 +47,7 @@ export function contentsOf({ joints, targets }: PendulumLayout, part: PendulumPa
   return {
     paths: Uint8Array.from(joints, (n) => (does(n, 'turn') ? TURNS : 0) | (does(n, 'place') ? MOVES : 0)),
     scaled: [...new Set(scaled)],
+    points: [],
     morphs: [...targets].flatMap(([node, count]) =>
       Array.from({ length: count }, (_, target) => ({ node, target })),
     ),

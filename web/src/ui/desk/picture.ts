@@ -44,7 +44,14 @@ export function pictureOf(
     nodes.every((n, i) => n === before.frames.joints[i])
       ? before
       : null;
-  const nothing = { scaled: new Int32Array(0), morphs: [], readoutNames: [], parts: [], colliders: [] };
+  const nothing = {
+    scaled: new Int32Array(0),
+    morphs: [],
+    pointed: [],
+    readoutNames: [],
+    parts: [],
+    colliders: [],
+  };
   const layout: FramesLayout = { first, count, joints: Int32Array.from(nodes), ...nothing };
   const frames = kept?.frames ?? emptyFrames(layout);
   nodes.forEach((node, i) => {

@@ -1,0 +1,81 @@
+import type { Character } from '@oscillum/core/character';
+import * as THREE from 'three';
+import { describe, expect, it } from 'vitest';
+import { Figure } from './figure';
+
+const primitive = (x: number) => ({
+  positions: Float32Array.of(x, 0, 0, x + 1, 0, 0, x, 1, 0),
+  ...{ normals: null, uvs: null, colours: null, joints: null, weights: null },
+  indices: Uint32Array.of(0, 1, 2),
+  material: -1,
+  targets: [new Float32Array(9).fill(1)],
+});
+const node = (name: string, mesh: number) => ({
+  ...{ name, parent: -1, children: [], mesh, skin: -1 },
+  t: Float64Array.of(0, 0, 0),
+  r: Float64Array.of(0, 0, 0, 1),
+  s: Float64Array.of(1, 1, 1),
+});
+/** Two nodes with a mesh each: the first of two pieces, the second of one. */
+const character: Character = {
+  name: 'sheets',
+  nodes: [node('poncho', 0), node('bell', 1)],
+  order: Int32Array.of(0, 1),
+  joints: Int32Array.of(0, 1),
+  meshes: [
+    { name: 'poncho', primitives: [primitive(0), primitive(5)], weights: Float64Array.of(0) },
+    { name: 'bell', primitives: [primitive(9)], weights: Float64Array.of(0) },
+  ],
+  ...{ skins: [], clips: [], materials: [], images: [], notes: [] },
+};
+const still = Float64Array.from({ length: 32 }, (_, k) => ((k % 16) % 5 === 0 ? 1 : 0));
+const figure = () => new Figure(character, () => undefined);
+const seen = (f: Figure) =>
+  f.group.children.filter((o): o is THREE.Mesh => o instanceof THREE.Mesh && o.visible);
+const places = (m: THREE.Mesh) => [...m.geometry.getAttribute('position').array];
+
+describe('a drawn figure', () => {
+  it('stands each mesh, with its outline, where its node stands', () => {
+    const f = figure();
+    const world = still.slice();
+    world[16 + 12] = 3;
+    f.pose(world, new Map());
+    expect(seen(f).length).toBe(6);
+    expect(seen(f).filter((m) => m.matrix.elements[12] === 3).length).toBe(2);
+  });
+
+  it('gives morph weights to the pieces of their mesh alone', () => {
+    const f = figure();
+    f.pose(still, new Map([[0, Float64Array.of(0.25)]]));
+    expect(seen(f).map((m) => m.morphTargetInfluences![0])).toEqual([0.25, 0.25, 0.25, 0.25, 0, 0]);
+  });
+
+  it('draws vertices that have places of their own there, each piece with its own, and the others as posed', () => {
+    const f = figure();
+    const points = Float64Array.from({ length: 18 }, (_, k) => 100 + k);
+    f.pose(still, new Map(), new Map([[0, points]]));
+    const now = seen(f);
+    expect(now.length).toBe(6);
+    const own = now.filter((m) => places(m)[0]! >= 100);
+    expect(own.map(places)).toEqual([
+      [...points.subarray(0, 9)],
+      [...points.subarray(0, 9)],
+      [...points.subarray(9)],
+      [...points.subarray(9)],
+    ]);
+    // Places are the world's, whatever the node does.
+    for (const m of own) expect(m.matrix.equals(new THREE.Matrix4())).toBe(true);
+  });
+
+  it('goes back to the pose when the vertices have no places any more, and makes nothing twice', () => {
+    const f = figure();
+    const points = new Map([[0, new Float64Array(18).fill(100)]]);
+    f.pose(still, new Map(), points);
+    const made = f.group.children.length;
+    f.pose(still, new Map());
+    expect(seen(f).every((m) => places(m)[0]! < 100)).toBe(true);
+    f.pose(still, new Map(), points);
+    expect(f.group.children.length).toBe(made);
+    expect(seen(f).filter((m) => places(m)[0] === 100).length).toBe(4);
+  });
+});
