@@ -6,8 +6,8 @@ import type { Shot } from '@oscillum/core/shot';
 import { benchFile } from '@oscillum/demo';
 
 /**
- * Times the simulation in one worker and shared by two, beside a page that is blank; then drags Hold of ten selected chains step by step
- * and times each: input event to whole picture, and to the first changed rows.
+ * Times the simulation in one worker and shared by two, beside a page that is blank; then drags Hold of ten selected
+ * chains step by step and times each: input event to whole picture, and to the first changed rows.
  */
 const base = process.argv[2]!;
 const json = process.argv.includes('--json');
@@ -63,9 +63,9 @@ async function aloneIn({
 }
 
 /**
- * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: first on
- * the stage with the first new rows, then lanes and stage with all of them. What is waited for is watched, not asked for
- * every frame, which would make frames.
+ * In the page: moves the slider of Hold step by step. A change counts when the browser's frame with it is done: first
+ * on the stage with the first new rows, then lanes and stage with all of them. What is waited for is watched, not asked
+ * for every frame, which would make frames.
  */
 async function dragHold(
   steps: number,

@@ -1,6 +1,8 @@
 import { defineConfig } from '@playwright/test';
 
-/** Debian's Chromium, drawn in software; the application on a throwaway database (scripts/test.mjs gives DATABASE_URL). */
+/**
+ * Debian's Chromium, drawn in software; the application on a throwaway database (scripts/test.mjs gives DATABASE_URL).
+ */
 export default defineConfig({
   testDir: '.',
   outputDir: './results',

@@ -1,5 +1,7 @@
 /** Writes docs/api.md from the contract. */
 import { writeFileSync } from 'node:fs';
+import { format, resolveConfig } from 'prettier';
+import { fileURLToPath } from 'node:url';
 import { z } from 'zod';
 import { ApiError, ENDPOINTS } from '@oscillum/core/contract';
 import { Shot } from '@oscillum/core/shot';
@@ -44,4 +46,6 @@ for (const [name, e] of Object.entries(ENDPOINTS)) {
   parts.push('', e.response === 'bytes' ? 'Answer: bytes.' : 'Answer:');
   if (e.response !== 'bytes') parts.push('', schema(e.response));
 }
-writeFileSync(new URL('../docs/api.md', import.meta.url), parts.join('\n') + '\n');
+const path = fileURLToPath(new URL('../docs/api.md', import.meta.url));
+const style = await resolveConfig(path);
+writeFileSync(path, await format(`${parts.join('\n')}\n`, { ...style, parser: 'markdown' }));

@@ -1,6 +1,7 @@
 /**
- * npm run bench:memory, npm run bench:refine (the first argument is `memory` or `refine`): see e2e/bench-memory.ts, e2e/bench-refine.ts.
- * npm run bench:desk: slider movement to picture in the headless browser, ten chains of ten links over 240 frames.
+ * npm run bench:memory, npm run bench:refine (the first argument is `memory` or `refine`): see e2e/bench-memory.ts,
+ * e2e/bench-refine.ts. npm run bench:desk: slider movement to picture in the headless browser, ten chains of ten links
+ * over 240 frames.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';

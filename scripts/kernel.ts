@@ -1,7 +1,7 @@
 /**
  * Makes core/src/solver/kernel.generated.ts: core/src/kernel compiled to WebAssembly by AssemblyScript, which keeps the
- * order of operations, so the bits are those of the same code run as TypeScript (tested). `--check` only compares with the
- * file that is there.
+ * order of operations, so the bits are those of the same code run as TypeScript (tested). `--check` only compares with
+ * the file that is there.
  */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename } from 'node:path';

@@ -5,8 +5,8 @@ import { fileURLToPath } from 'node:url';
 const source = fileURLToPath(new URL('../core/src/kernel', import.meta.url));
 
 /**
- * A file of core/src/kernel, with the two things of TypeScript that AssemblyScript does not read written as it does: imports
- * of types, and several fields taken at once.
+ * A file of core/src/kernel, with the two things of TypeScript that AssemblyScript does not read written as it does:
+ * imports of types, and several fields taken at once.
  */
 export const kernelText = (name: string): string =>
   readFileSync(join(source, name), 'utf8')

@@ -1,4 +1,6 @@
-/** Debian's PostgreSQL as a private cluster on loopback. Node's own modules only: this runs before npm packages exist. */
+/**
+ * Debian's PostgreSQL as a private cluster on loopback. Node's own modules only: this runs before npm packages exist.
+ */
 import { spawnSync } from 'node:child_process';
 import {
   accessSync,
@@ -79,7 +81,9 @@ export function postgresBin() {
   return bin;
 }
 
-/** Runs one of PostgreSQL's programs: as the user postgres when we are root (it refuses root), as ourselves otherwise. */
+/**
+ * Runs one of PostgreSQL's programs: as the user postgres when we are root (it refuses root), as ourselves otherwise.
+ */
 function asOwner(program, args, options = {}) {
   const [command, list] = isRoot()
     ? [

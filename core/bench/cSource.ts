@@ -1,8 +1,8 @@
 import { kernelText } from '../../scripts/kernelText';
 
 /**
- * The step of a chain (core/src/kernel/chain) as C, line by line: what the benchmark stands beside ours. `read_chain(memory,
- * header)` finds a chain in an image of an arena's memory, `step_chain()` steps it.
+ * The step of a chain (core/src/kernel/chain) as C, line by line: what the benchmark stands beside ours.
+ * `read_chain(memory, header)` finds a chain in an image of an arena's memory, `step_chain()` steps it.
  */
 const FILES = ['factor', 'solve', 'rows'].concat(
   ['base', 'source', 'links', 'bend', 'contact', 'newton', 'step'].map((k) => `chain/${k}`),

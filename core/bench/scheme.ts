@@ -32,8 +32,8 @@ interface Image {
 }
 
 /**
- * Times the steps of a shot, from the same memory to the same bits: ours (WebAssembly) and the same scheme in C. Finding
- * contacts, placing the source and writing frames are in neither. Gives ns for the best of `rounds`.
+ * Times the steps of a shot, from the same memory to the same bits: ours (WebAssembly) and the same scheme in C.
+ * Finding contacts, placing the source and writing frames are in neither. Gives ns for the best of `rounds`.
  */
 export function besideScheme(
   program: string,

@@ -7,7 +7,10 @@ import { simulateAll } from '../src/simulate/index';
 import { makeRow, rowShot } from './rig';
 import type { TruthRow } from './row';
 
-/** SHA-256 of the bits of a fixed shot's joints: hold with keys, bend, curl, stretch, mix, delay, responses, wind and a free ball at work. */
+/**
+ * SHA-256 of the bits of a fixed shot's joints: hold with keys, bend, curl, stretch, mix, delay, responses, wind and a
+ * free ball at work.
+ */
 export function bitsOfFixedShot(): string {
   const character = makeRow(
     12,

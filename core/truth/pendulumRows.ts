@@ -157,7 +157,9 @@ export function pendulums(quick: boolean): TruthRow[] {
   return rows;
 }
 
-/** Difference from the equations of motion taken in tiny steps (Runge and Kutta), the input falling as it is sampled. */
+/**
+ * Difference from the equations of motion taken in tiny steps (Runge and Kutta), the input falling as it is sampled.
+ */
 function stepError(
   [one, two]: readonly [number[], number[]],
   value: number,

@@ -82,7 +82,10 @@ function rootChannels(seconds: number, motion: RootMotion, m: number): Channel[]
   return [channel('translation', places), channel('rotation', turns)];
 }
 
-/** A character of one row of joints below a moving root, each `length / links` long along −y (or along `direction`, curled). */
+/**
+ * A character of one row of joints below a moving root, each `length / links` long along −y (or along `direction`,
+ * curled).
+ */
 export function makeRow(
   links: number,
   length: number,

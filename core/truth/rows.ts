@@ -176,7 +176,9 @@ function tipAt(frames: Frames, fps: number, time: number): number[] {
   );
 }
 
-/** 7: the same shot at other frame rates and substeps gives the same tip path (1 %, and 1.5 % below 120 steps a second). */
+/**
+ * 7: the same shot at other frame rates and substeps gives the same tip path (1 %, and 1.5 % below 120 steps a second).
+ */
 export function frameRates(quick: boolean): TruthRow[] {
   const rows: TruthRow[] = [];
   const character = makeRow(10, 0.5, 4, hard);

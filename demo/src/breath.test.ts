@@ -9,8 +9,8 @@ import type { Frames } from '@oscillum/core/frames';
 import { demoFiles } from './index';
 
 /**
- * One breath lifts Brindle: the belly swells, the chest leans back and carries the head along, the wings open; each later
- * than the last, without a bounce, never past the pose drawn for it.
+ * One breath lifts Brindle: the belly swells, the chest leans back and carries the head along, the wings open; each
+ * later than the last, without a bounce, never past the pose drawn for it.
  */
 const [file] = await demoFiles();
 const container = openContainer(file!.bytes, file!.fileName);

@@ -22,7 +22,9 @@ const SIDES = ['left', 'right'] as const;
 const STRIDE = 0.42;
 const STRIDE_FRAMES = 30;
 
-/** Puts the feet at places in root space, flat on the ground or tipped by `pitch` degrees, under hips that lean and bob. */
+/**
+ * Puts the feet at places in root space, flat on the ground or tipped by `pitch` degrees, under hips that lean and bob.
+ */
 function stand(rig: Rig, key: Key, feet: Record<(typeof SIDES)[number], { at: V3; pitch: number }>): void {
   const lean = key.turns.hips ?? NO_TURN;
   const hips = key.hips;

@@ -20,7 +20,9 @@ interface Filling {
   readonly rig: Rig;
 }
 
-/** Rig, meshes and clips as a GLB: one skin shared by all meshes, vertex colours, rotations keyed only where they move. */
+/**
+ * Rig, meshes and clips as a GLB: one skin shared by all meshes, vertex colours, rotations keyed only where they move.
+ */
 export async function toGlb(
   name: string,
   rig: Rig,

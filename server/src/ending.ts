@@ -1,4 +1,6 @@
-/** Runs `end` once, when this process is told to end or (as a child) when the one that started it is gone; then exits. */
+/**
+ * Runs `end` once, when this process is told to end or (as a child) when the one that started it is gone; then exits.
+ */
 export function onEnd(end: () => Promise<void>): void {
   let ending = false;
   const run = async () => {

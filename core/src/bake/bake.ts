@@ -41,12 +41,12 @@ interface Written {
 }
 
 /**
- * Keys for the chosen joints, scales and morph weights: simulated inside the frames, the source's own motion outside them.
- * Translations only where they are moved. Quaternion signs are continuous in time. `moments` are what the simulation
- * recorded beside its frames.
+ * Keys for the chosen joints, scales and morph weights: simulated inside the frames, the source's own motion outside
+ * them. Translations only where they are moved. Quaternion signs are continuous in time. `moments` are what the
+ * simulation recorded beside its frames.
  *
- * Outside the frames a source channel of straight keys keeps them (with one on the frame next to the baked ones, so that
- * its motion there stays what it is); any other is written on every frame.
+ * Outside the frames a source channel of straight keys keeps them (with one on the frame next to the baked ones, so
+ * that its motion there stays what it is); any other is written on every frame.
  */
 export function bakeClip(
   character: Character,

@@ -72,8 +72,8 @@ export function planClips(
 }
 
 /**
- * Bakes clips of one character (as read from its container) into one GLB. Each is baked by itself, so that what was made of it can be kept. A
- * generator: yields the share done.
+ * Bakes clips of one character (as read from its container) into one GLB. Each is baked by itself, so that what was
+ * made of it can be kept. A generator: yields the share done.
  */
 export function* bakeClips(
   container: Container,

@@ -19,8 +19,8 @@ export interface ThinClipOptions {
 }
 
 /**
- * Thins every channel of one clip of a file, in its place: read on every frame of its rate, then as {@link thinChannel}.
- * Morph weights stay. Throws OscillumError('bake.invalid') when there is no such clip.
+ * Thins every channel of one clip of a file, in its place: read on every frame of its rate, then as {@link
+ * thinChannel}. Morph weights stay. Throws OscillumError('bake.invalid') when there is no such clip.
  */
 export function thinClip(
   container: Container,

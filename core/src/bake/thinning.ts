@@ -126,7 +126,10 @@ function contactFrames(frames: Frames, chain: number): number[] {
   return out.map((f) => frames.first + f);
 }
 
-/** Largest way, mm, between the tips of a chain by two sets of its channels, beside what it hangs from, at the keys of the first. */
+/**
+ * Largest way, mm, between the tips of a chain by two sets of its channels, beside what it hangs from, at the keys of
+ * the first.
+ */
 function tipError(
   character: Character,
   shot: Shot,

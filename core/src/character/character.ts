@@ -1,4 +1,6 @@
-/** A character in memory. Arrays are flat; indices are those of the glTF file, so that what we find can be written back. */
+/**
+ * A character in memory. Arrays are flat; indices are those of the glTF file, so that what we find can be written back.
+ */
 export interface Character {
   readonly name: string;
   readonly nodes: readonly CharacterNode[];

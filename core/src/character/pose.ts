@@ -177,7 +177,10 @@ export function rootMatrix(metresPerUnit: number, upAxis: 'Y' | 'Z'): Float64Arr
 
 const twist = new Float64Array(4);
 
-/** Degrees (−180 to 180) by which a joint is turned from its rest r about an axis of its own (0 to 2): the twist of its turn. */
+/**
+ * Degrees (−180 to 180) by which a joint is turned from its rest r about an axis of its own (0 to 2): the twist of its
+ * turn.
+ */
 export function turnAbout(pose: Pose, node: number, r: Float64Array, axis: number): number {
   quatConjugate(twist, 0, r, 0);
   quatMultiply(twist, 0, twist, 0, pose.r, 4 * node);

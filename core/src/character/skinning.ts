@@ -24,7 +24,8 @@ function primitivesOf(character: Character, node: number): readonly Primitive[] 
 
 /**
  * Places of a mesh node's vertices in the world, m, as the pose has them: skinned where the node has a skin (linear
- * blend skinning as in glTF 2.0), else carried by the node. Morph targets are left out. `world` holds 16 numbers a node.
+ * blend skinning as in glTF 2.0), else carried by the node. Morph targets are left out. `world` holds 16 numbers a
+ * node.
  */
 export function skinVertices(
   out: Float64Array,

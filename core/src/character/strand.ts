@@ -68,9 +68,9 @@ const ROOT = 0.3;
 const TIPS = 0.5;
 
 /**
- * Finds rows from root to tip: `rows` of them on every connected piece, spread as far apart at their tips as can be. The
- * root is where a piece is nearest to `hold` (m); the way is the shortest along the mesh, by relaxation (Bellman 1958). A single row of
- * a piece goes through the middle of it.
+ * Finds rows from root to tip: `rows` of them on every connected piece, spread as far apart at their tips as can be.
+ * The root is where a piece is nearest to `hold` (m); the way is the shortest along the mesh, by relaxation (Bellman
+ * 1958). A single row of a piece goes through the middle of it.
  */
 export function findStrands(mesh: MeshAtRest, hold: ArrayLike<number>, rows: number): StrandPath[] {
   const out: StrandPath[] = [];

@@ -120,7 +120,9 @@ function distance(
   return Math.sqrt(sum);
 }
 
-/** Largest error of a thinned channel at the samples of the whole one: rad for rotations, else in the channel's unit. */
+/**
+ * Largest error of a thinned channel at the samples of the whole one: rad for rotations, else in the channel's unit.
+ */
 export function worstError(all: Channel, few: Channel): number {
   const size = sizeOf(all);
   const out = new Float64Array(size);
@@ -162,7 +164,10 @@ function closeSlope({ times, values, path }: Channel, out: Float64Array): void {
   }
 }
 
-/** Tangents of keys from..to of a list by least squares over the samples between them; those at the ends of a window within the list stay. */
+/**
+ * Tangents of keys from..to of a list by least squares over the samples between them; those at the ends of a window
+ * within the list stay.
+ */
 function fitTangents(
   { times, values, path }: Channel,
   keys: readonly number[],
@@ -271,8 +276,8 @@ function write(
 }
 
 /**
- * Samples at which a channel turns back by more than twice a tolerance: the extremes an animator looks for. They are those of
- * the component that goes farthest.
+ * Samples at which a channel turns back by more than twice a tolerance: the extremes an animator looks for. They are
+ * those of the component that goes farthest.
  */
 export function extremes({ times, values, path }: Channel, tolerance: number): number[] {
   const size = widthOf(path, values, times);

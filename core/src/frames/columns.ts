@@ -1,6 +1,6 @@
 /**
- * The one table of what a simulated frame holds. A column belongs to a set of things and has so many numbers for each of
- * them; a row of the column is one frame. Room, packing, sending and repeating of frames all follow from this table.
+ * The one table of what a simulated frame holds. A column belongs to a set of things and has so many numbers for each
+ * of them; a row of the column is one frame. Room, packing, sending and repeating of frames all follow from this table.
  */
 export const COLUMNS = {
   /** Local rotation of each moved joint, x y z w. */

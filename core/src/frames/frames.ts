@@ -151,7 +151,8 @@ export function unpackRows(frames: Frames, rows: Rows): void {
 
 type Cells = FrameRows[ColumnName];
 
-// Functions of their own: a loop over arrays of several kinds that goes on from one to the next is compiled again for each.
+// Functions of their own: a loop over arrays of several kinds that goes on from one to the next is compiled again for
+// each.
 function gather(
   out: Cells,
   source: Cells,

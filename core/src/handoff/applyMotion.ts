@@ -19,10 +19,10 @@ const ONE_DIRECTION = 0.05;
 const MOVES = 1e-5;
 
 /**
- * Writes a motion as a clip of a character with joints of like names, frame by frame. Rest poses are aligned first: each
- * of the character's bones is turned to point where the motion's bone points at rest (by two of its bones where a joint has
- * more than one, so that branches fit too), and then follows its turns in the world. Places that move are scaled by the
- * two skeletons' sizes. Throws OscillumError('joints.invalid') when no name is alike.
+ * Writes a motion as a clip of a character with joints of like names, frame by frame. Rest poses are aligned first:
+ * each of the character's bones is turned to point where the motion's bone points at rest (by two of its bones where a
+ * joint has more than one, so that branches fit too), and then follows its turns in the world. Places that move are
+ * scaled by the two skeletons' sizes. Throws OscillumError('joints.invalid') when no name is alike.
  */
 export function applyMotion(
   container: Container,
@@ -104,7 +104,8 @@ function follow(
       const places = moving.get(n);
       if (!places) continue;
       const { parent, t } = motion.joints[i]!;
-      // A root, and a joint that BVH gives its whole place frame by frame, stands where it stands; others leave their rest.
+      // A root, and a joint that BVH gives its whole place frame by frame, stands where it stands; others leave their
+      // rest.
       const whole = parent < 0 || norm(t) < least;
       const way = [0, 1, 2].map(
         (a) => scale * (motion.t[3 * (f * motion.joints.length + i) + a]! - (whole ? 0 : t[a]!)),
@@ -217,7 +218,10 @@ const cross = (a: readonly number[], b: readonly number[]): number[] => [
   a[0]! * b[1]! - a[1]! * b[0]!,
 ];
 
-/** The turn that takes directions a1, a2 to b1 (exactly) and b2 (as far as their angle allows). Source: TRIAD (Black 1964). */
+/**
+ * The turn that takes directions a1, a2 to b1 (exactly) and b2 (as far as their angle allows). Source: TRIAD (Black
+ * 1964).
+ */
 function frameTurn(
   out: Float64Array,
   a1: readonly number[],

@@ -29,7 +29,10 @@ export interface MotionFile {
 /** What most programs take each format to be in. */
 export const unitOf = (format: MotionFormat): number => (format === 'bvh' ? 0.01 : 1);
 
-/** A clip of a character as frames, from its first to its last. Throws OscillumError('bake.invalid') without such a clip. */
+/**
+ * A clip of a character as frames, from its first to its last. Throws OscillumError('bake.invalid') without such a
+ * clip.
+ */
 export function clipMotion(
   character: Character,
   clip: number,

@@ -1,6 +1,6 @@
 /**
- * The types and the few helpers that the code of the kernel is written in. It is TypeScript and AssemblyScript at once: run
- * as it stands it is the reference, compiled (scripts/kernel.ts) it is the WebAssembly that simulates. There
+ * The types and the few helpers that the code of the kernel is written in. It is TypeScript and AssemblyScript at once:
+ * run as it stands it is the reference, compiled (scripts/kernel.ts) it is the WebAssembly that simulates. There
  * wasm/numbers.as stands for this file, and the same names mean numbers in linear memory.
  *
  * `number` is a 64-bit real. A whole number that counts or points into an array is an {@link Index}.

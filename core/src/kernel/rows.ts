@@ -1,9 +1,9 @@
 import type { Floats, Index } from './numbers';
 
 /**
- * The numbers of row `entry` on the way to the next by `share`, by the cubic through four rows (Catmull–Rom; measured as
- * good as sampling a clip itself, where straight lines cost up to 0.9 %). `width` numbers a row, `last` the last row:
- * beyond it, and before row 0, the end rows stand in.
+ * The numbers of row `entry` on the way to the next by `share`, by the cubic through four rows (Catmull–Rom; measured
+ * as good as sampling a clip itself, where straight lines cost up to 0.9 %). `width` numbers a row, `last` the last
+ * row: beyond it, and before row 0, the end rows stand in.
  */
 export function blendRows(
   out: Floats,

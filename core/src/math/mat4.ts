@@ -60,7 +60,10 @@ export function matInvert(out: Floats, o: number, m: ArrayLike<number>, i: numbe
   return true;
 }
 
-/** Rotation of a 3×3 given by its three columns (need not be exactly orthonormal), as a unit quaternion. Shepperd's method. */
+/**
+ * Rotation of a 3×3 given by its three columns (need not be exactly orthonormal), as a unit quaternion. Shepperd's
+ * method.
+ */
 function quatFromColumns(out: Floats, o: number, c: readonly number[]): void {
   const [m00, m10, m20, m01, m11, m21, m02, m12, m22] = c as [
     number,

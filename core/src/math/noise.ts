@@ -13,9 +13,9 @@ export function smoothNoise(seed: number, t: number): number {
 const MODES = 12;
 
 /**
- * A swirling field without sources or sinks: the sum of plane waves whose amplitudes lie across their directions, so its
- * divergence is exactly 0 (Kraichnan 1970; the aim of curl noise, Bridson et al. 2007). Mean square speed 1, waves of
- * one half to two sizes of a swirl (m).
+ * A swirling field without sources or sinks: the sum of plane waves whose amplitudes lie across their directions, so
+ * its divergence is exactly 0 (Kraichnan 1970; the aim of curl noise, Bridson et al. 2007). Mean square speed 1, waves
+ * of one half to two sizes of a swirl (m).
  */
 export function makeSwirl(
   seed: number,

@@ -1,4 +1,6 @@
-/** A seeded generator of numbers in [0, 1): the mulberry32 recurrence (public domain). The same seed gives the same row. */
+/**
+ * A seeded generator of numbers in [0, 1): the mulberry32 recurrence (public domain). The same seed gives the same row.
+ */
 export function mulberry32(seed: number): () => number {
   let a = seed >>> 0;
   return () => {

@@ -84,9 +84,9 @@ export function profileAt(profile: Profile | undefined, place: number): number {
 }
 
 /**
- * The integral of a keyed value from frame 0 to any frame, in value · frames. It is counted from the first key on, whose
- * value holds before it, so that a change of a later key leaves it as it was up to there. Exact: between keys the curve
- * is at most a cubic, which Simpson's rule integrates without error.
+ * The integral of a keyed value from frame 0 to any frame, in value · frames. It is counted from the first key on,
+ * whose value holds before it, so that a change of a later key leaves it as it was up to there. Exact: between keys the
+ * curve is at most a cubic, which Simpson's rule integrates without error.
  */
 export function makeValueIntegral(keys: ValueKeys): (frame: number) => number {
   const value = makeValueCurve(keys);

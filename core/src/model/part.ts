@@ -105,7 +105,9 @@ export interface PartDocument<D extends PartBase = PartBase> {
    * there, and whether the part can do without.
    */
   carry(part: D, onto: Onto): { readonly keeps: boolean; readonly missed: readonly string[] };
-  /** Makes, in place, every length in it so many times as large: settings, keys, and what else has a place or a size. */
+  /**
+   * Makes, in place, every length in it so many times as large: settings, keys, and what else has a place or a size.
+   */
   scale(part: D, by: number): void;
 }
 

@@ -76,8 +76,8 @@ export const valueKeysOf = <K extends string>(table: SettingTable<K>) =>
   );
 
 /**
- * Slider of a setting on a part of this length (m): range and step. The table's lengths suit a part of half a metre; for
- * others they are ten, a hundred … times as large or small.
+ * Slider of a setting on a part of this length (m): range and step. The table's lengths suit a part of half a metre;
+ * for others they are ten, a hundred … times as large or small.
  */
 export function sliderOf(info: SettingInfo, length: number): { min: number; max: number; step: number } {
   const times = info.unit === 'm' && length > 0 ? 10 ** Math.round(Math.log10(length / 0.5)) : 1;

@@ -166,8 +166,8 @@ export type Force = z.infer<typeof Force>;
 export const SourceTurnId = documentId.brand('SourceTurnId');
 
 /**
- * A turn of a joint added to what the clip has, in the joint's own space: a steady turn, a swing to and fro, an axis that
- * goes round in a circle, or keys of its own.
+ * A turn of a joint added to what the clip has, in the joint's own space: a steady turn, a swing to and fro, an axis
+ * that goes round in a circle, or keys of its own.
  */
 export const SourceTurn = z.strictObject({
   id: SourceTurnId,

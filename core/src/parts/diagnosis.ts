@@ -57,7 +57,9 @@ export interface ShotFeel {
   /** Frame of the largest stray, and its size: degrees, or what stands for it in a kind. */
   readonly frame: number;
   readonly swing: number;
-  /** Frames after it until the stray stays within 5 % of the swing above where it ends up; Infinity when it does not. */
+  /**
+   * Frames after it until the stray stays within 5 % of the swing above where it ends up; Infinity when it does not.
+   */
   readonly settle: number;
   /** Frames by which the part trails its source, where the two agree best; NaN when the source hardly moves. */
   readonly lag: number;

@@ -2,7 +2,10 @@ import { makePose, rigSize, rootMatrix, worldMatrices, type Character } from '..
 import { quatBetween } from '../math/index';
 import { Collider, ColliderId } from '../model/index';
 
-/** Vertices a joint must carry most of to get a collider, least radius as a share of the rig's size, and how many at most. */
+/**
+ * Vertices a joint must carry most of to get a collider, least radius as a share of the rig's size, and how many at
+ * most.
+ */
 const LEAST_VERTICES = 12;
 const LEAST_RADIUS = 0.015;
 const MOST = 24;

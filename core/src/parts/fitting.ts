@@ -4,7 +4,9 @@ import { missed, type AskedFeel, type Feel, type FittedFeel } from './diagnosis'
 const HALVINGS = 22;
 const ROUNDS = 6;
 
-/** The largest value of a rising variable for which `high` still holds: these settings work by how many times as much. */
+/**
+ * The largest value of a rising variable for which `high` still holds: these settings work by how many times as much.
+ */
 function halve(lo: number, hi: number, high: (x: number) => boolean): number {
   let [a, b] = [lo, hi];
   for (let k = 0; k < HALVINGS; k++) {

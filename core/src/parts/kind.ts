@@ -48,7 +48,10 @@ export interface Moving {
   readonly turns: readonly number[];
 }
 
-/** What a part hangs from: a joint of another part, by the place of both in the track, or nothing that is simulated (−1). */
+/**
+ * What a part hangs from: a joint of another part, by the place of both in the track, or nothing that is simulated
+ * (−1).
+ */
 export interface Hanging {
   readonly part: number;
   readonly link: number;
@@ -62,7 +65,9 @@ export interface PartSource {
   write(row: number, posed: Posed): void;
   /** All its rows, so that they can be continued past the ends of the range or wrapped round a loop. */
   readonly moving: readonly Moving[];
-  /** What shows whether the clip repeats: places (3 numbers each) and the turn of what it hangs from; null for nothing. */
+  /**
+   * What shows whether the clip repeats: places (3 numbers each) and the turn of what it hangs from; null for nothing.
+   */
   readonly path: { readonly points: Float64Array; readonly body: Float64Array } | null;
   /** All rows are there; the range's first frame stands in this one. */
   finish(row: number): void;
@@ -143,7 +148,9 @@ export interface Env extends Gravity {
   forcesOn(partId: string): PartForces;
 }
 
-/** A set of points that others may push: places and speeds (3 numbers a point, the root first), masses of points 1..n. */
+/**
+ * A set of points that others may push: places and speeds (3 numbers a point, the root first), masses of points 1..n.
+ */
 export interface Touchable {
   readonly mass: Float64Array;
   readonly v: Float64Array;
@@ -171,7 +178,9 @@ export interface Slip {
   readonly memory: Uint8Array;
 }
 
-/** The simulated joints and weights at a moment that is no frame of the range: a row of the columns of {@link Frames}. */
+/**
+ * The simulated joints and weights at a moment that is no frame of the range: a row of the columns of {@link Frames}.
+ */
 export interface MomentRow {
   readonly frame: number;
   readonly rotations: Float64Array;

@@ -269,7 +269,10 @@ function averageOf(
   return out;
 }
 
-/** Takes out what goes to and fro from frame to frame (by fourth differences, whose gain is 16 there), and leaves slower motion. */
+/**
+ * Takes out what goes to and fro from frame to frame (by fourth differences, whose gain is 16 there), and leaves slower
+ * motion.
+ */
 function steady(to: Float64Array, a: number, b: number, amount: number, size: number): void {
   const n = to.length / size;
   for (let round = 0; round < STEADYINGS; round++) {

@@ -35,9 +35,9 @@ export type Edit = z.infer<typeof Edit>;
 
 /**
  * The one write path: runs `recipe` on a draft, lets go of what it leaves without its like, validates the result and
- * returns it with the reversible diff. What the edit says is what every reader of it gets: names are as long as they may
- * be, and values as the schema keeps them. Throws OscillumError('shot.invalid') and changes nothing when the result would
- * not be a valid shot.
+ * returns it with the reversible diff. What the edit says is what every reader of it gets: names are as long as they
+ * may be, and values as the schema keeps them. Throws OscillumError('shot.invalid') and changes nothing when the result
+ * would not be a valid shot.
  */
 export function editShot(
   shot: Shot,
@@ -85,7 +85,8 @@ type Plain = Record<string, unknown>;
 
 /**
  * Applies an edit made elsewhere. What it does not touch is shared with the shot before. Throws
- * OscillumError('edit.invalid') when its path no longer exists, and 'shot.invalid' when the result would not be a valid shot.
+ * OscillumError('edit.invalid') when its path no longer exists, and 'shot.invalid' when the result would not be a valid
+ * shot.
  */
 export function applyEdit(shot: Shot, edit: Pick<Edit, 'name' | 'patches'>): Shot {
   let next: Shot;

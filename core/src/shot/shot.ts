@@ -206,8 +206,8 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
       ? Object.fromEntries(doc.parts.map((p: { id: string }) => [p.id, p]))
       : doc.parts,
   }),
-  // Version 2 added settings, colliders, forces and time; what a version 1 shot does not say keeps its default. Air took no
-  // hold in version 1: thickness, which air needs, begins at 0.
+  // Version 2 added settings, colliders, forces and time; what a version 1 shot does not say keeps its default. Air
+  // took no hold in version 1: thickness, which air needs, begins at 0.
   (doc) => ({ ...doc, version: 2 }),
   // Version 3 added takes.
   (doc) => ({ ...doc, version: 3 }),

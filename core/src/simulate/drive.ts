@@ -38,7 +38,10 @@ export function drivenSource(character: Character, shot: Shot): DrivenSource {
 /** Largest difference of any number of a pose that counts as the same: radians, and shares of the rig's size. */
 const SAME = 1e-3;
 
-/** Frames after which every joint's rotation and every morph weight is as on the range's first frame; null when none are. */
+/**
+ * Frames after which every joint's rotation and every morph weight is as on the range's first frame; null when none
+ * are.
+ */
 function periodOf(character: Character, shot: Shot, source: Source): number | null {
   const { first, last } = shot.range;
   const start = makePose(character);

@@ -8,8 +8,8 @@ type Path = NonNullable<PartSource['path']>;
 const SAME_POSE = 1e-4;
 
 /**
- * Looks whether the last frame, or the one after it, is the first one again, carried by a rigid travel (`lasts`: frames of the clip from there on): the same turn
- * and step for every chain's source.
+ * Looks whether the last frame, or the one after it, is the first one again, carried by a rigid travel (`lasts`: frames
+ * of the clip from there on): the same turn and step for every chain's source.
  */
 export function findLoop(paths: readonly Path[], rows: number, frames: number, lasts: number): Loop | null {
   if (paths.length === 0) return null;

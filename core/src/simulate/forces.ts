@@ -4,7 +4,9 @@ import type { Shot } from '../shot/index';
 import type { PartForces } from '../parts/index';
 import type { Field } from '../solver/index';
 
-/** One force: set to a frame, then asked what it adds at a place (air speed, m/s, from 0; acceleration, m/s², from 3). */
+/**
+ * One force: set to a frame, then asked what it adds at a place (air speed, m/s, from 0; acceleration, m/s², from 3).
+ */
 interface Source {
   at(frame: number): void;
   add: Field;

@@ -24,7 +24,9 @@ export const touch = (a: Part, b: Part): boolean =>
 /** Whether what a collider does may change what a part does. */
 export const concerns = (c: Collider, part: Part): boolean => !c.muted && kindOf(part).concerns(part, c);
 
-/** The groups of a shot, in the order of their first parts; free colliders that nothing minds are a group of no part. */
+/**
+ * The groups of a shot, in the order of their first parts; free colliders that nothing minds are a group of no part.
+ */
 export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
   const parts = track.parts.map((c) => shot.parts[c.layout.part.id]!);
   const free = inOrder(shot.colliders).filter((c) => c.free && !c.muted);

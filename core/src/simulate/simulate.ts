@@ -26,12 +26,16 @@ export interface TrackCache {
   entry?: { character: Character; key: string; track: SourceTrack };
   last?: LastRun;
   /**
-   * Whether the frames of a run may be written over by the run after the next: new ones for each keep the collector busy.
+   * Whether the frames of a run may be written over by the run after the next: new ones for each keep the collector
+   * busy.
    */
   readonly reuse?: boolean;
   /** Those that may be written over. */
   spare?: Frames;
-  /** What the last run moved with, kept for its functions only: with the last of them an engine drops their compiled code. */
+  /**
+   * What the last run moved with, kept for its functions only: with the last of them an engine drops their compiled
+   * code.
+   */
   machinery?: unknown;
 }
 
@@ -69,8 +73,8 @@ interface Plan {
 }
 
 /**
- * What an edit does not concern keeps its frames; the rest goes on from the last moment that is alike. Copies the frames
- * that are kept.
+ * What an edit does not concern keeps its frames; the rest goes on from the last moment that is alike. Copies the
+ * frames that are kept.
  */
 function planRuns(
   asked: Shot,
@@ -104,10 +108,10 @@ function planRuns(
 }
 
 /**
- * Simulates a shot, or one worker's share of it. A generator: it yields after every frame (pre-roll frames too), so that
- * the caller decides when to stop, send on what is done, or let others run; the frames it fills are its return value
- * and, from the first yield on, the yielded value. Of a share only the columns of {@link shareColumns} are filled. The
- * result is a pure function of character and shot, bit for bit, however it is shared out.
+ * Simulates a shot, or one worker's share of it. A generator: it yields after every frame (pre-roll frames too), so
+ * that the caller decides when to stop, send on what is done, or let others run; the frames it fills are its return
+ * value and, from the first yield on, the yielded value. Of a share only the columns of {@link shareColumns} are
+ * filled. The result is a pure function of character and shot, bit for bit, however it is shared out.
  */
 export function* simulate(
   character: Character,

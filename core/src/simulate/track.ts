@@ -16,7 +16,9 @@ import { clipOf, runUp } from './clip';
 import { drivenSource } from './drive';
 import { findLoop, wrapRows } from './findLoop';
 
-/** Poses are kept up to this many nodes × frames (about 200 bytes each); beyond it they are sampled again when asked. */
+/**
+ * Poses are kept up to this many nodes × frames (about 200 bytes each); beyond it they are sampled again when asked.
+ */
 const MOST_KEPT = 1.5e6;
 
 /** The node a collider rides, or −1: a skinned mesh the first joint of its skin, about which it changes its shape. */
@@ -151,8 +153,8 @@ export function makeTrack(character: Character, shot: Shot, layouts: readonly Pa
   const lasts = clip ? clip.duration * shot.fps - first : Infinity;
   const paths = parts.flatMap((p) => p.source.path ?? []);
   const loop = shot.loop ? findLoop(paths, rows, frames, lasts) : null;
-  // Outside the clip the source stands still; its neighbours at the ends of the range are continued instead, so that the
-  // first and last frame keep their velocity. In a loop they are those of the other end.
+  // Outside the clip the source stands still; its neighbours at the ends of the range are continued instead, so that
+  // the first and last frame keep their velocity. In a loop they are those of the other end.
   const before = !waits(shot) && from - 1 < 0;
   const after = (shot.range.last + 1) / shot.fps > (clip?.duration ?? 0);
   const all: Moving[] = [

@@ -18,10 +18,10 @@ export type Field = (out: Float64Array, x: number, y: number, z: number) => void
 /** Air and attractors on a chain, step by step. */
 export interface Air {
   /**
-   * Adds what air and attractors do to a chain's points for the coming step, by the state at its start: drag and lift of
-   * each link as a thread of its thickness, by how it stands to the air that passes it. What holds the chain back goes
-   * to `grip` and is solved with the step, so that thick light threads in a storm stay stable. Without a field the air
-   * stands still. `density` in kg/m³.
+   * Adds what air and attractors do to a chain's points for the coming step, by the state at its start: drag and lift
+   * of each link as a thread of its thickness, by how it stands to the air that passes it. What holds the chain back
+   * goes to `grip` and is solved with the step, so that thick light threads in a storm stay stable. Without a field the
+   * air stands still. `density` in kg/m³.
    */
   blow(sail: ChainSail, density: number, field: Field | null): void;
 }

@@ -16,7 +16,10 @@ export interface Arena {
   alloc(size: number): Float64Array;
   /** Writes the fields of a step into memory. Its arrays must be of this arena. */
   place(fields: object): Placed;
-  /** See core/src/kernel: `placeSource`, `buildBase`, `stepChain`, `pressAir`, `turnLinks`, `writeContactRows`, `readContactRows`. */
+  /**
+   * See core/src/kernel: `placeSource`, `buildBase`, `stepChain`, `pressAir`, `turnLinks`, `writeContactRows`,
+   * `readContactRows`.
+   */
   source(at: number, row: number, share: number): void;
   build(at: number): number;
   step(at: number): number;

@@ -183,7 +183,9 @@ class Chain implements ChainSolver {
     this.useOrder(now);
   }
 
-  /** Second order (BDF2) is the rule; first order (implicit Euler) for the substeps of an impact, where the past lies. */
+  /**
+   * Second order (BDF2) is the rule; first order (implicit Euler) for the substeps of an impact, where the past lies.
+   */
   setOrder(next: 1 | 2): void {
     if (next !== this.order) this.useOrder(next);
   }
@@ -327,12 +329,13 @@ class Chain implements ChainSolver {
 /**
  * A chain of n links under hold, bend, damping, gravity and (hard or soft) lengths, stepped by BDF2.
  *
- * Each step minimises ½|y − y*|²_M + 4/9 h² E(y) + ⅔h · dissipation by Newton's method on the points. A hard length
- * is a spring {@link HARD} times stiffer than the rest, and what that leaves is removed by laying the links out again,
- * so lengths are exact. The matrix is a band of half width 8, so one step costs a fixed amount a link. It holds the exact
- * Hessian of mass, hold and damping and the Gauss–Newton one of bending: the answer is implicit, and stiff settings stay stable whatever the shape at rest. Tried before: a constant metric with the exact
- * gradient (exact for straight shapes, but curved ones gained energy without bound), and tensions as unknowns of their
- * own in a quasi-definite band of half width 10 (same motion, 2.5 times the cost).
+ * Each step minimises ½|y − y*|²_M + 4/9 h² E(y) + ⅔h · dissipation by Newton's method on the points. A hard length is
+ * a spring {@link HARD} times stiffer than the rest, and what that leaves is removed by laying the links out again, so
+ * lengths are exact. The matrix is a band of half width 8, so one step costs a fixed amount a link. It holds the exact
+ * Hessian of mass, hold and damping and the Gauss–Newton one of bending: the answer is implicit, and stiff settings
+ * stay stable whatever the shape at rest. Tried before: a constant metric with the exact gradient (exact for straight
+ * shapes, but curved ones gained energy without bound), and tensions as unknowns of their own in a quasi-definite band
+ * of half width 10 (same motion, 2.5 times the cost).
  *
  * The step itself is core/src/kernel/chain. With an arena the arrays stand in WebAssembly memory and the same code runs
  * there, compiled, with the same bits; without one it is the reference.

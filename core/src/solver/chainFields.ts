@@ -3,7 +3,10 @@ import { PAD8 } from '../kernel/factor';
 import type { ChainMatter } from './calibrate';
 import { CONTACT_ROW, mostContacts } from './contactRow';
 
-/** The source motion of a chain by frames: rows of points (links + 1, 3 numbers each) and of world turns (links, 4 each). */
+/**
+ * The source motion of a chain by frames: rows of points (links + 1, 3 numbers each) and of world turns (links, 4
+ * each).
+ */
 export interface SourceRows {
   /** m */
   readonly points: Float64Array;

@@ -24,7 +24,9 @@ interface Touch {
   gap: number;
   friction: number;
   bounce: number;
-  /** Speed along the normal at the moment of touching, what gravity adds after it, and when that is, s into the step. */
+  /**
+   * Speed along the normal at the moment of touching, what gravity adds after it, and when that is, s into the step.
+   */
   hit: number;
   after: number;
   /** Half of what gravity adds over the step: places move by the mean speed. */

@@ -32,7 +32,9 @@ export interface ChainContacts {
 export interface ContactReport {
   /** Rows that pressed. */
   touching: number;
-  /** Where along the chain it presses hardest, in links from the root, and how hard there; 0 and 0 when nothing presses. */
+  /**
+   * Where along the chain it presses hardest, in links from the root, and how hard there; 0 and 0 when nothing presses.
+   */
   at: number;
   load: number;
   /** Deepest a link stands inside something, m. */
@@ -117,7 +119,10 @@ class Contacts implements ChainContacts {
     return this.yielding || skin.bounce > 0;
   }
 
-  /** What a row needs of a body that moves freely or is a link: how it gives way; and how fast it is hit, where hits bounce. */
+  /**
+   * What a row needs of a body that moves freely or is a link: how it gives way; and how fast it is hit, where hits
+   * bounce.
+   */
   private refine(k: number): void {
     const { points, bodies } = this;
     const { v, contact } = this.points;

@@ -1,6 +1,6 @@
 /**
- * A row of points joined by links, as the air, the search and the contacts work on it: they ask no kind of part. Point 0
- * is the root and is carried. Arrays are 3 numbers a point, from point 0, unless told otherwise.
+ * A row of points joined by links, as the air, the search and the contacts work on it: they ask no kind of part. Point
+ * 0 is the root and is carried. Arrays are 3 numbers a point, from point 0, unless told otherwise.
  */
 export interface LinkedPoints {
   readonly links: number;

@@ -48,7 +48,10 @@ export const FOUND = {
   thickness: 21,
 } as const;
 
-/** Numbers of {@link Search.out}: fastest way of a link past a body as a share of its length; parts a blow asks for; whether a step of first order is due (1) or not (2). */
+/**
+ * Numbers of {@link Search.out}: fastest way of a link past a body as a share of its length; parts a blow asks for;
+ * whether a step of first order is due (1) or not (2).
+ */
 export const OUT = { hurry: 0, least: 1, order: 2 } as const;
 
 const STEP = numberAt(new SearchStep(), 'h');
@@ -100,9 +103,9 @@ function makeFields(
  * same bits.
  *
  * For each link and body near enough the link's way through the step is followed in the body's own space (where the
- * body stands still) by conservative advancement; the normal at the first touch, or where they come nearest when they do
- * not, is what the half space is made from that the link must not leave. So nothing passes through, whatever the speed.
- * Source: conservative advancement (Mirtich 1996), for convex shapes with the motion along the normal only.
+ * body stands still) by conservative advancement; the normal at the first touch, or where they come nearest when they
+ * do not, is what the half space is made from that the link must not leave. So nothing passes through, whatever the
+ * speed. Source: conservative advancement (Mirtich 1996), for convex shapes with the motion along the normal only.
  */
 export function makeSearch(
   points: LinkedPoints,

@@ -35,7 +35,10 @@ export function sizesOf(shape: Shape): readonly [number, number, number] {
 
 const point = new Float64Array(4);
 
-/** The place of segment a–b (6 numbers) nearest to the shape, as {@link nearestTo} writes it. For a mesh it is the best of three places. */
+/**
+ * The place of segment a–b (6 numbers) nearest to the shape, as {@link nearestTo} writes it. For a mesh it is the best
+ * of three places.
+ */
 export function nearestOnSegment(out: Float64Array, shape: Shape, segment: Float64Array): void {
   if (shape.kind !== 'mesh') {
     const [p, q, r] = sizesOf(shape);

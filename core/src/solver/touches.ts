@@ -12,7 +12,9 @@ export interface Touches {
   readonly came: Float64Array;
   /** How deep a link stands inside each body, m. */
   readonly depths: Float64Array;
-  /** Writes a contact row for each row found, for a step of h seconds of an order; `rough` is the friction of each link. */
+  /**
+   * Writes a contact row for each row found, for a step of h seconds of an order; `rough` is the friction of each link.
+   */
   write(rows: number, order: 1 | 2, h: number, rough: Float64Array, slippery: boolean): void;
   /** Reads the rows after the step: who presses, with what load. */
   read(): void;
@@ -21,7 +23,10 @@ export interface Touches {
 export { SIDE_ROW, STICK };
 /** Body, speed of the hit (m/s, written by the caller), how deep the half space lies (m), place on the surface (m). */
 export const SIDE = { body: 0, hit: 1, sunk: 2, place: 3 } as const;
-/** Rows that press, where it presses hardest (links from the root) and how hard (units of the step), deepest (m), fastest along a surface (m/s). */
+/**
+ * Rows that press, where it presses hardest (links from the root) and how hard (units of the step), deepest (m),
+ * fastest along a surface (m/s).
+ */
 export const CAME = { touching: 0, at: 1, load: 2, depth: 3, slip: 4 } as const;
 
 const AT = new TouchStep();

@@ -47,7 +47,8 @@ describe('turns of joints from simulated points', () => {
     const way = new Float64Array(3);
     const end = new Float64Array(3);
     for (let j = 0; j < links; j++) {
-      // The end of the link in its joint's space, taken to the world, lies where the simulated point does, in direction.
+      // The end of the link in its joint's space, taken to the world, lies where the simulated point does, in
+      // direction.
       const m = made.world.subarray(16 * j + 16, 16 * j + 32);
       const e = made.place.subarray(3 * j + 3, 3 * j + 6);
       for (let a = 0; a < 3; a++) {

@@ -5,7 +5,10 @@ const STRETCH = numberAt(new TurnStep(), 'stretch');
 
 /** Joint rotations and places of a chain from its simulated points: one number list a kind, by link. */
 export interface LinkTurns {
-  /** Source locals of the joints: place (3 numbers each, file units), turn (4), scale (3). To be filled in before `find`. */
+  /**
+   * Source locals of the joints: place (3 numbers each, file units), turn (4), scale (3). To be filled in before
+   * `find`.
+   */
   readonly place: Float64Array;
   readonly turn: Float64Array;
   readonly scale: Float64Array;
@@ -20,10 +23,10 @@ export interface LinkTurns {
 
 /**
  * Each joint gets the smallest turn, in its parent's space, from where its source points to where the simulated link
- * points, on top of its source rotation: twist follows the source, and since turns are relative to the link before, they
- * stay small and nothing flips. Non-uniform scale above a joint is respected: the turn is found in the space where it will
- * be applied. `points` (links + 1, m) are the chain's, `tip` the end of the last link in its joint's space. Compiled
- * when there is an arena, to the same bits.
+ * points, on top of its source rotation: twist follows the source, and since turns are relative to the link before,
+ * they stay small and nothing flips. Non-uniform scale above a joint is respected: the turn is found in the space where
+ * it will be applied. `points` (links + 1, m) are the chain's, `tip` the end of the last link in its joint's space.
+ * Compiled when there is an arena, to the same bits.
  */
 export function makeLinkTurns(points: Float64Array, tip: ArrayLike<number>, arena: Arena | null): LinkTurns {
   const links = points.length / 3 - 1;

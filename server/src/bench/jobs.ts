@@ -8,7 +8,10 @@ import { Job, type BakeJob } from '@oscillum/core/contract';
 import { parseShot } from '@oscillum/core/shot';
 import { testServer, storeBird } from '../testing';
 
-/** Four clips of the demo character baked, thinned, written as GLB, BVH and USD text and checked: how many such jobs a minute. */
+/**
+ * Four clips of the demo character baked, thinned, written as GLB, BVH and USD text and checked: how many such jobs a
+ * minute.
+ */
 const JOBS = 12;
 const [brindle] = await demoFiles();
 

@@ -15,7 +15,8 @@ export interface Connection {
 /** Connects and brings the tables up to date. */
 export async function openDatabase(url: string): Promise<Connection> {
   const pool = new pg.Pool({ connectionString: url, max: 8, connectionTimeoutMillis: 5000 });
-  // A connection that dies while idle (server restart) is replaced on the next query; without a listener it would end the process.
+  // A connection that dies while idle (server restart) is replaced on the next query; without a listener it would end
+  // the process.
   pool.on('error', () => undefined);
   const db = drizzle(pool, { casing: 'snake_case' });
   await migrate(db, { migrationsFolder: fileURLToPath(new URL('./migrations', import.meta.url)) });

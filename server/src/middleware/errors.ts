@@ -9,7 +9,9 @@ const STATUS: Partial<Record<OscillumError['code'], number>> = { 'file.too-large
 const LOST = /^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08...)$/;
 const FULL = /^(53100|ENOSPC)$/;
 
-/** The one place where errors become answers. Anything not meant to be shown is logged and answered as a fault of ours. */
+/**
+ * The one place where errors become answers. Anything not meant to be shown is logged and answered as a fault of ours.
+ */
 export function mapErrors(log: Logger): Middleware {
   return async (ctx, next) => {
     try {

@@ -1,6 +1,9 @@
 import PgBoss from 'pg-boss';
 
-/** The one queue of jobs, by their ids. It only says that there is something to do; what and how far is in our own table. */
+/**
+ * The one queue of jobs, by their ids. It only says that there is something to do; what and how far is in our own
+ * table.
+ */
 const NAME = 'oscillum-jobs';
 /** Longer than any job: whether one is still being done is told by its lease, not by the queue. */
 const EXPIRE_HOURS = 23;

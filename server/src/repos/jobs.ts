@@ -176,7 +176,9 @@ export async function insertPiece(tx: Tx, key: string, hash: string): Promise<vo
   await tx.insert(pieces).values({ key, hash }).onConflictDoNothing();
 }
 
-/** Bytes are stored, and swept away, never at the same time: what is stored may be there already, named by nobody yet. */
+/**
+ * Bytes are stored, and swept away, never at the same time: what is stored may be there already, named by nobody yet.
+ */
 const RESULTS_LOCK = 743_110;
 export const storing = (tx: Tx) => tx.execute(sql`select pg_advisory_xact_lock_shared(${RESULTS_LOCK})`);
 

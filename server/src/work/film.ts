@@ -12,8 +12,8 @@ type Film = Extract<JobRequest, { film: unknown }>;
 const cannot = (why: string, remedy: string) => new OscillumError('bake.invalid', why, 'film', remedy);
 
 /**
- * Makes a film by the application's own page in a browser without a window. Throws OscillumError when this worker has no
- * browser, or does not know the page; and what `tell` throws.
+ * Makes a film by the application's own page in a browser without a window. Throws OscillumError when this worker has
+ * no browser, or does not know the page; and what `tell` throws.
  */
 export async function filmFiles(
   id: string,

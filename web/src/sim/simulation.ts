@@ -41,7 +41,10 @@ interface ShareState {
   sent: number;
 }
 
-/** So many frames there are before the oldest is written over: a long shot of many chains has a hundred megabytes of each. */
+/**
+ * So many frames there are before the oldest is written over: a long shot of many chains has a hundred megabytes of
+ * each.
+ */
 const MOST_FRAMES = 3;
 
 /** After this long without a row it is said that a run is under way, ms. */
@@ -105,7 +108,10 @@ export class Simulation {
     return answer.character;
   }
 
-  /** Simulates this shot as soon as may be; the latest call wins. First rows come when they reach as far as frame `look`. */
+  /**
+   * Simulates this shot as soon as may be; the latest call wins. First rows come when they reach as far as frame
+   * `look`.
+   */
   simulate(shot: Shot, look = -Infinity): void {
     this.current = ++this.lastJob;
     // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
@@ -329,8 +335,8 @@ export class Simulation {
   }
 
   /**
-   * Frames for a run, over those that have not been shown for longest: new ones for each would keep the page's collector
-   * busy, which also drops compiled code. So those of a picture hold until some runs later.
+   * Frames for a run, over those that have not been shown for longest: new ones for each would keep the page's
+   * collector busy, which also drops compiled code. So those of a picture hold until some runs later.
    */
   private makeFrames(layout: FramesLayout): Frames {
     const shown = [this.latest, this.newest, this.picture].flatMap((p) => [p.frames, p.stale]);

@@ -54,8 +54,8 @@ const REST_MS = 120;
 const SEND_MS = 40;
 const SEND_GROWTH = 10;
 /**
- * A run that the last one says is over this soon gives a first look to the stage alone, once all is there that it shows:
- * drawing more would only hold the run up.
+ * A run that the last one says is over this soon gives a first look to the stage alone, once all is there that it
+ * shows: drawing more would only hold the run up.
  */
 const SOON_MS = 250;
 const EARLY_MS = 5;
@@ -80,8 +80,8 @@ let newestFit = 0;
 let lastMs = Infinity;
 const cancelled = new Set<number>();
 
-// Newer edits are seen meanwhile: a task of least urgency comes after the messages that are waiting, and so does a message
-// to ourselves where there are no such tasks, at more cost.
+// Newer edits are seen meanwhile: a task of least urgency comes after the messages that are waiting, and so does a
+// message to ourselves where there are no such tasks, at more cost.
 const { scheduler } = globalThis as {
   scheduler?: { postTask(task: () => void, how: { priority: 'background' }): Promise<void> };
 };

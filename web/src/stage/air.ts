@@ -8,7 +8,9 @@ const STREAK = 0.03;
 const felt = new Float64Array(6);
 const ends = new Float64Array(6);
 
-/** Air and attractors about the figure, as streaks along what they do there: longer is stronger, and they move with it. */
+/**
+ * Air and attractors about the figure, as streaks along what they do there: longer is stronger, and they move with it.
+ */
 export function drawForces(g: CanvasRenderingContext2D, scene: InkScene): void {
   const { view, ball } = scene;
   const { shot, frame } = view;

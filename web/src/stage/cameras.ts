@@ -16,7 +16,10 @@ export interface CameraPlace {
   readonly zoom: number;
 }
 
-/** The stage's two cameras, with perspective and without, that look at the same from the same side; and the hand on them. */
+/**
+ * The stage's two cameras, with perspective and without, that look at the same from the same side; and the hand on
+ * them.
+ */
 export class Cameras {
   private readonly perspective = new THREE.PerspectiveCamera(28, 1, 0.01, 1000);
   private readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.01, 1000);

@@ -16,7 +16,9 @@ interface Body {
 
 const NO_POINTS: ReadonlyMap<number, Float64Array> = new Map();
 
-/** A drawn character: flat colour with a soft shade and an ink outline (an inverted hull of constant width on screen). */
+/**
+ * A drawn character: flat colour with a soft shade and an ink outline (an inverted hull of constant width on screen).
+ */
 export class Figure {
   readonly group = new THREE.Group();
   private readonly skeletons: { skeleton: THREE.Skeleton; joints: Int32Array }[] = [];

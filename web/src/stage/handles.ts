@@ -23,7 +23,9 @@ const triple = (v: THREE.Vector3): [number, number, number] =>
   v.toArray().map(rounded) as [number, number, number];
 const rounded = (x: number) => Number(x.toFixed(5));
 
-/** The handles of what is worked on, as it stands on the frame shown; `right` and `toward` the viewer are the picture's. */
+/**
+ * The handles of what is worked on, as it stands on the frame shown; `right` and `toward` the viewer are the picture's.
+ */
 export function handlesOf(scene: InkScene, right: THREE.Vector3, toward: THREE.Vector3): Handle[] {
   const { thing, shot } = scene.view;
   if (!thing) return [];
@@ -94,7 +96,8 @@ function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene, toward: T
     THREE.Vector3,
     THREE.Vector3,
   ];
-  // A turn that is seen from its side is taken by an arm that points at the viewer: dragging it across the axis turns it.
+  // A turn that is seen from its side is taken by an arm that points at the viewer: dragging it across the axis turns
+  // it.
   const seen = toward.clone().addScaledVector(worldAxis, -toward.dot(worldAxis));
   const arm = seen.length() > SEEN_FROM_THE_SIDE ? seen.normalize() : joined;
   const side = worldAxis.clone().cross(arm);

@@ -14,7 +14,10 @@ export function rowNow({ view }: InkScene): { at: number; rows: Frames } | null 
 type Shape = Collider['shape'];
 type Round = Extract<Shape, { radius: number }>;
 
-/** Points of lines on a shape in its own space, m, three numbers each: rings across its axes where it is round, edges of a box. */
+/**
+ * Points of lines on a shape in its own space, m, three numbers each: rings across its axes where it is round, edges of
+ * a box.
+ */
 function linesOn(shape: Shape): Float64Array[] {
   const ring = (r: number, lift: number, tilt: 0 | 1 | 2) =>
     Float64Array.from(

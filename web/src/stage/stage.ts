@@ -260,7 +260,10 @@ export class Stage {
     if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());
   }
 
-  /** Whether the figure has to be drawn anew: a joint, a morph, a vertex or the camera has moved, or the picture is not of it. */
+  /**
+   * Whether the figure has to be drawn anew: a joint, a morph, a vertex or the camera has moved, or the picture is not
+   * of it.
+   */
   private moved({ simulated: world, morphs, points }: Posed, figure: Figure): boolean {
     const { camera } = this.cameras;
     camera.updateMatrixWorld();

@@ -3,7 +3,10 @@ import type { Shot } from '@oscillum/core/shot';
 import { change } from './edits';
 import type { Thunk } from './store';
 
-/** Lays a refinement on those there are, which count again if they were muted; `seen` is what its curves were under it, kept where nothing was kept yet. */
+/**
+ * Lays a refinement on those there are, which count again if they were muted; `seen` is what its curves were under it,
+ * kept where nothing was kept yet.
+ */
 export const layRefinement = (step: Refinement, seen: Readonly<Record<string, Seen>>): Thunk =>
   change(step.name, (d) => {
     d.refine.steps.push(step);

@@ -35,8 +35,8 @@ export function setTouch(
 }
 
 /**
- * Puts the like of a collider on the other side of the body: mirrored across the middle of the character at rest, riding
- * the joint of the other side's name. One that it was mirrored to before is put right.
+ * Puts the like of a collider on the other side of the body: mirrored across the middle of the character at rest,
+ * riding the joint of the other side's name. One that it was mirrored to before is put right.
  */
 export function mirrorCollider(id: string, character: Character): Thunk {
   return (dispatch, getState) => {

@@ -13,7 +13,10 @@ type Phase = { name: 'idle' } | { name: 'pressed'; x: number; y: number };
 const OUTLINE_PX = 5;
 const ON_JOINT_PX = 7;
 
-/** Picks joints, chains and, by their outlines, colliders on the stage: a click selects, with Shift or Ctrl it adds; a drag is left to the camera. */
+/**
+ * Picks joints, chains and, by their outlines, colliders on the stage: a click selects, with Shift or Ctrl it adds; a
+ * drag is left to the camera.
+ */
 export class PickTool {
   private phase: Phase = { name: 'idle' };
   private hover: number | null = null;

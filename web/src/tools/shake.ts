@@ -18,9 +18,9 @@ interface Held {
 }
 
 /**
- * Grabbing a chain on the stage and shaking it: while the tool is on, a press on a chain's joint takes hold of its link,
- * the shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting go leaves the
- * pull to be kept or dropped.
+ * Grabbing a chain on the stage and shaking it: while the tool is on, a press on a chain's joint takes hold of its
+ * link, the shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting go
+ * leaves the pull to be kept or dropped.
  */
 export class ShakeTool {
   private held: Held | null = null;

@@ -66,9 +66,9 @@ interface Work {
 }
 
 /**
- * Writes a copy of a file with rows of joints in a mesh, the mesh weighted to them by distance along the rows
- * ({@link strandWeights}). Each new joint stands as the node it hangs from does; a last node marks the tip of a row. What
- * was weighted before keeps that weight at the roots. The rest of the file is carried over as it stands; existing nodes
+ * Writes a copy of a file with rows of joints in a mesh, the mesh weighted to them by distance along the rows ({@link
+ * strandWeights}). Each new joint stands as the node it hangs from does; a last node marks the tip of a row. What was
+ * weighted before keeps that weight at the roots. The rest of the file is carried over as it stands; existing nodes
  * keep their numbers. Throws OscillumError('joints.invalid') when the plan cannot be carried out on this file.
  */
 export function addJoints(

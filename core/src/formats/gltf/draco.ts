@@ -40,7 +40,9 @@ export interface DracoPrimitive {
   free(): void;
 }
 
-/** Decodes one compressed primitive; `fail` makes the error thrown when the data is damaged or larger than `mostPoints`. */
+/**
+ * Decodes one compressed primitive; `fail` makes the error thrown when the data is damaged or larger than `mostPoints`.
+ */
 export function decodeDraco(
   draco: DracoModule,
   bytes: Uint8Array,

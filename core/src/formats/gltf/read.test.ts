@@ -89,7 +89,8 @@ describe('joints agree with an independent player', () => {
     expect(c.clips.map((k) => k.name)).toEqual(['Stride', 'Stride away', 'Leap', 'Lookout']);
   });
   it('rotations as normalised 16-bit and 8-bit integers', async () => {
-    // Eight bits hold half turns exactly; in between, three plays quaternions that are not unit, so they are not compared.
+    // Eight bits hold half turns exactly; in between, three plays quaternions that are not unit, so they are not
+    // compared.
     const halves = [0, 0, 0, 1, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
     for (const [component, scale, quats] of [
       [5122, 32767, turns(4)],

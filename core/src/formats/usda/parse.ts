@@ -33,8 +33,17 @@ export function parseUsda(text: string, fileName: string): UsdLayer {
 
 type Token = { kind: 'word' | 'number' | 'string' | 'path' | 'asset' | 'mark' | 'end'; text: string };
 
-const TOKENS =
-  /[^\S\n]*(?:#[^\n]*)?(?:(\n)|("""[^]*?"""|'''[^]*?'''|"(?:\\[^]|[^"\\\n])*"|'(?:\\[^]|[^'\\\n])*')|([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?(?![A-Za-z_]))|(@@@[^]*?@@@|@[^@\n]*@)|(<[^>\n]*>)|([A-Za-z_][\w]*(?:[:.][A-Za-z_][\w]*)*)|(-inf|[-()[\]{}=,;:.&?]))/y;
+/** Blanks and a comment, then the end of a line, a string, a number, an asset, a path, a word or a mark. */
+const WORDS = [
+  /(\n)/,
+  /("""[^]*?"""|'''[^]*?'''|"(?:\\[^]|[^"\\\n])*"|'(?:\\[^]|[^'\\\n])*')/,
+  /([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?(?![A-Za-z_]))/,
+  /(@@@[^]*?@@@|@[^@\n]*@)/,
+  /(<[^>\n]*>)/,
+  /([A-Za-z_][\w]*(?:[:.][A-Za-z_][\w]*)*)/,
+  /(-inf|[-()[\]{}=,;:.&?])/,
+];
+const TOKENS = new RegExp(`[^\\S\\n]*(?:#[^\\n]*)?(?:${WORDS.map((w) => w.source).join('|')})`, 'y');
 
 class Parser {
   private at = 0;

@@ -105,9 +105,9 @@ function primsOf(list: readonly UsdPrim[], above: string, out: Map<string, UsdPr
 }
 
 /**
- * The first skeleton of a USD text file with its animation (the one it names, else the first for its joints), in metres with
- * +Y up, one frame a time code; between samples values go straight. Throws OscillumError('file.*').
- * Source: UsdSkel schemas (OpenUSD).
+ * The first skeleton of a USD text file with its animation (the one it names, else the first for its joints), in metres
+ * with +Y up, one frame a time code; between samples values go straight. Throws OscillumError('file.*'). Source:
+ * UsdSkel schemas (OpenUSD).
  */
 export function readUsda(text: string, fileName: string): Motion {
   const fail = (message: string): never => {

@@ -67,8 +67,8 @@ export function addBend(chain: ChainStep, i: Index): void {
 }
 
 /**
- * Hessian of the bending at link i into the band: e moves with x_{i+1} by a·I (in the base), with x_i by −(a·I + G), with
- * x_{i−1} by G.
+ * Hessian of the bending at link i into the band: e moves with x_{i+1} by a·I (in the base), with x_i by −(a·I + G),
+ * with x_{i−1} by G.
  */
 function spread(
   band: Floats,

@@ -10,8 +10,9 @@ const TOGGLED: Index = 2;
 /**
  * What each contact does at y: whether it presses, with what force, and how firmly it holds along the surface.
  * Coulomb's law by reweighting: a spring to where the point would be if it stuck, as stiff as the friction allows.
- * Asked `first`, what pressed in the step before is taken to press still, even if it would have to pull: the next answer
- * shows. Returns how many do not what the last Newton step took them to do; those that came or went go to `toggled`.
+ * Asked `first`, what pressed in the step before is taken to press still, even if it would have to pull: the next
+ * answer shows. Returns how many do not what the last Newton step took them to do; those that came or went go to
+ * `toggled`.
  */
 export function readContacts(chain: ChainStep, first: Index): Index {
   const contacts = int(chain.contacts);
@@ -62,8 +63,8 @@ function readContact(chain: ChainStep, r: Index, first: Index): Index {
   const most = contact[r + 19]!;
   const hardest = contact[r + 18]!;
   const c = load === 0 ? 0 : hardest * slid <= most ? hardest : most / slid;
-  // Newton's step knows what presses exactly when it pressed before the step too. Along the surface it took the force to
-  // follow a spring, or when sliding not to grow: how far is that from the law?
+  // Newton's step knows what presses exactly when it pressed before the step too. Along the surface it took the force
+  // to follow a spring, or when sliding not to grow: how far is that from the law?
   const held = contact[r + 11]!;
   const slides = first === 0 && contact[r + 17]! > 0;
   const bx = contact[r + 14]! - was * nx,

@@ -2,9 +2,9 @@ import { NONE } from '../numbers';
 import type { Floats, Index } from '../numbers';
 
 /**
- * All that a step of one chain of n links reads and writes. Points are 0 (the root, carried) to n (the tip); arrays are 3
- * numbers a point or a link vector, or one a link, unless told otherwise. Numbers stand first, arrays after them: that is
- * how the fields lie in memory.
+ * All that a step of one chain of n links reads and writes. Points are 0 (the root, carried) to n (the tip); arrays are
+ * 3 numbers a point or a link vector, or one a link, unless told otherwise. Numbers stand first, arrays after them:
+ * that is how the fields lie in memory.
  */
 export class ChainStep {
   /** Links. */

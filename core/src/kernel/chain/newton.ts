@@ -37,7 +37,8 @@ function addLengths(chain: ChainStep): void {
     f[o] = kh * (u[o]! - rest[i]! * s[o]!) + pull * dx;
     f[o + 1] = kh * (u[o + 1]! - rest[i]! * s[o + 1]!) + pull * dy;
     f[o + 2] = kh * (u[o + 2]! - rest[i]! * s[o + 2]!) + pull * dz;
-    // Lengthwise stiffness k d dᵀ on the link vector, and what a taut link has across itself: its tension over its length.
+    // Lengthwise stiffness k d dᵀ on the link vector, and what a taut link has across itself: its tension over its
+    // length.
     const taut = tension[i]! > 0 ? tension[i]! * perAim[i]! : 0;
     const k = lengthwise[i]! - taut;
     const xx = k * dx * dx + taut,

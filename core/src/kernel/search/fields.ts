@@ -2,8 +2,8 @@ import { NONE } from '../numbers';
 import type { Floats, Index } from '../numbers';
 
 /**
- * What the search of a row of links for what they may touch reads and writes; see `makeSearch`. Numbers first. "Pair" is
- * link · bodies + body.
+ * What the search of a row of links for what they may touch reads and writes; see `makeSearch`. Numbers first. "Pair"
+ * is link · bodies + body.
  */
 export class SearchStep {
   links: number = 0;
@@ -62,8 +62,9 @@ export class SearchStep {
   /** Where the points go. */
   ahead: Floats = NONE;
   /**
-   * Least distance of each pair as last measured, and how far link and body had gone by then (`drift`, last for the whole
-   * row, and `gone`): it has come nearer at most by what they went since. `nearby` is the least of them for each body.
+   * Least distance of each pair as last measured, and how far link and body had gone by then (`drift`, last for the
+   * whole row, and `gone`): it has come nearer at most by what they went since. `nearby` is the least of them for each
+   * body.
    */
   clear: Floats = NONE;
   nearby: Floats = NONE;
@@ -89,8 +90,8 @@ export class SearchStep {
 /** Numbers of a row of found pairs: see `FOUND` of solver/search.ts. */
 export const FOUND_ROW: Index = 22;
 /**
- * Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, where it was and is
- * (7 each), whether it stands for good, friction.
+ * Numbers of a row of the table of bodies: kind, three sizes, bound (−1: none), whether it gives way, where it was and
+ * is (7 each), whether it stands for good, friction.
  */
 export const BODY_ROW: Index = 22;
 /** Share of the first link, from the root, that touches nothing. */

@@ -29,8 +29,8 @@ export function distanceAt(search: SearchStep, b: Index, t: number): number {
 }
 
 /**
- * Farthest that a place at most `radius` from the origin of a placement goes, from where it stands at `i` of `from` to `j`
- * of `to`, m.
+ * Farthest that a place at most `radius` from the origin of a placement goes, from where it stands at `i` of `from` to
+ * `j` of `to`, m.
  */
 export function wayBetween(from: Floats, i: Index, to: Floats, j: Index, radius: number): number {
   let still = true;
@@ -48,8 +48,8 @@ export function wayBetween(from: Floats, i: Index, to: Floats, j: Index, radius:
 }
 
 /**
- * Farthest that the link can come nearer in the whole step to what lies beyond the plane through the nearest place: for a
- * shape without hollows only what goes against the normal counts.
+ * Farthest that the link can come nearer in the whole step to what lies beyond the plane through the nearest place: for
+ * a shape without hollows only what goes against the normal counts.
  */
 export function approach(search: SearchStep, b: Index): number {
   const { table, near, start, end } = search;

@@ -7,8 +7,8 @@ import { searchPair } from './pair';
 import { measureWay } from './way';
 
 /**
- * Looks for what each link may touch in the step to come; what it does, and its source, stand at `makeSearch`. Returns how
- * many rows of `found` it wrote.
+ * Looks for what each link may touch in the step to come; what it does, and its source, stand at `makeSearch`. Returns
+ * how many rows of `found` it wrote.
  */
 export function searchLinks(search: SearchStep): Index {
   const bodies = int(search.bodies);

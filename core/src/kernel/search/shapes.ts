@@ -94,9 +94,9 @@ function away(out: Floats, x: number, y: number, z: number, radius: number): voi
 }
 
 /**
- * The place of segment a–b (6 numbers) nearest to a shape of a kind ({@link SHAPE}; not a mesh) with sizes p, q, r: the share
- * along the segment, the signed distance, and the unit normal from the shape to the segment. For ground it is the end b
- * (the link before has its end at a).
+ * The place of segment a–b (6 numbers) nearest to a shape of a kind ({@link SHAPE}; not a mesh) with sizes p, q, r: the
+ * share along the segment, the signed distance, and the unit normal from the shape to the segment. For ground it is the
+ * end b (the link before has its end at a).
  */
 export function nearestTo(out: Floats, kind: Index, p: number, q: number, r: number, segment: Floats): void {
   const ax = segment[0]!,

@@ -2,8 +2,8 @@ import { int } from '../numbers';
 import type { SearchStep } from './fields';
 
 /**
- * Where the points are and go: a box round them, how far they have gone since they were last looked at (`drift`) and go in
- * the step (`way`, `reach`), and where to (`ahead`).
+ * Where the points are and go: a box round them, how far they have gone since they were last looked at (`drift`) and go
+ * in the step (`way`, `reach`), and where to (`ahead`).
  */
 export function measureWay(search: SearchStep): void {
   const links = int(search.links);

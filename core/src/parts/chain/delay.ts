@@ -5,9 +5,9 @@ import { rowAt } from '../rows';
 import type { ChainSource } from './source';
 
 /**
- * The source rows a chain chases under a delay: link i points where its source pointed `i · delay` frames earlier. Before
- * the first row it is the first row; in a loop it is the end of the loop, carried back by its travel. Returns the
- * track's own rows when nothing is delayed.
+ * The source rows a chain chases under a delay: link i points where its source pointed `i · delay` frames earlier.
+ * Before the first row it is the first row; in a loop it is the end of the loop, carried back by its travel. Returns
+ * the track's own rows when nothing is delayed.
  */
 export function delayedRows(
   c: ChainSource,

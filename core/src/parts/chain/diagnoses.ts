@@ -23,7 +23,10 @@ const SEEN = 0.01;
 /** A frequency is drawn by at least this many frames a swing. */
 const FRAMES_A_SWING = 5;
 
-/** Largest turn (degrees) of a chain's first link and what it hangs from over the range, and how far its root travels (m). */
+/**
+ * Largest turn (degrees) of a chain's first link and what it hangs from over the range, and how far its root travels
+ * (m).
+ */
 function rootMotion(track: SourceTrack, chain: number): { turn: number; travel: number } {
   const c = sourceOf(track, chain);
   const n = c.lengths.length;

@@ -22,7 +22,9 @@ const LONGEST = 12;
 /** Minimum jerk from 0 to 1 (Flash and Hogan 1985). */
 const minimumJerk = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
 
-/** Turns the source of a chain about an axis across its chord, and reads how far the chain itself has turned, radians. */
+/**
+ * Turns the source of a chain about an axis across its chord, and reads how far the chain itself has turned, radians.
+ */
 function quickTurn(
   solver: ChainSolver,
   shape: Float64Array,
@@ -70,8 +72,8 @@ function quickTurn(
 }
 
 /**
- * Measures the feel of a chain of this matter and feel on the standard quick turn. `shape` is its rest shape: points 0..n,
- * 3 numbers each, m. `fps` is what a frame is.
+ * Measures the feel of a chain of this matter and feel on the standard quick turn. `shape` is its rest shape: points
+ * 0..n, 3 numbers each, m. `fps` is what a frame is.
  */
 export function measureFeel(
   matter: ChainMatter,
@@ -126,7 +128,9 @@ export function measureFeel(
   };
 }
 
-/** Finds hold, bend and damping that give an asked feel: the two stiffnesses keep their proportion. See {@link fitTo}. */
+/**
+ * Finds hold, bend and damping that give an asked feel: the two stiffnesses keep their proportion. See {@link fitTo}.
+ */
 export function fitFeel(
   matter: ChainMatter,
   feel: ChainFeel,

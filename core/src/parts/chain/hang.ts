@@ -17,8 +17,8 @@ export function carryAlong(solver: ChainSolver, { source, place, turn }: Anchor)
 }
 
 /**
- * Share along the link a chain hangs from, from its root end, of the place nearest to the chain's own root at a row. The
- * link is that of another chain's source.
+ * Share along the link a chain hangs from, from its root end, of the place nearest to the chain's own root at a row.
+ * The link is that of another chain's source.
  */
 export function hangingPlace(c: ChainSource, parent: ChainSource, link: number, row: number): number {
   const own = row * 3 * (c.lengths.length + 1);

@@ -6,7 +6,9 @@ const g = 9.81;
 const length = 0.5;
 const strength = 6;
 
-/** How far a level rod sinks under gravity, m, when a hand holds its tip: in steps of an order, each in so many parts. */
+/**
+ * How far a level rod sinks under gravity, m, when a hand holds its tip: in steps of an order, each in so many parts.
+ */
 function sag(order: 1 | 2, parts: number): number {
   const lengths = Float64Array.of(length);
   const h = 1 / 240;

@@ -46,7 +46,10 @@ function distanceTo(solver: ChainSolver, link: number, along: number, target: Fl
 /** How much softer a tie is than a length, so that lengths win where both cannot be kept. */
 const TIE = 1e-3;
 
-/** What a chain's tip is tied to; null while that is muted. Throws OscillumError('shot.invalid') when a joint is not there. */
+/**
+ * What a chain's tip is tied to; null while that is muted. Throws OscillumError('shot.invalid') when a joint is not
+ * there.
+ */
 export function makeTie(
   tie: Tie,
   part: ChainPart,

@@ -21,7 +21,8 @@ export function ride(
   quatConjugate(part, 0, bodyBefore, 0);
   quatMultiply(step, 0, bodyNow, 0, part, 0);
   if (step[3]! < 0) for (let k = 0; k < 4; k++) step[k] = -step[k]!;
-  // The share of the turn, by its axis and angle; small for one step, so sin(a/2) ≈ a/2 would do, but a teleport is not.
+  // The share of the turn, by its axis and angle; small for one step, so sin(a/2) ≈ a/2 would do, but a teleport is
+  // not.
   const half = Math.sqrt(step[0]! * step[0]! + step[1]! * step[1]! + step[2]! * step[2]!);
   const angle = 2 * atan2(half, step[3]!) * (1 - turn);
   if (half > 1e-12) quatFromAxis(part, 0, step[0]! / half, step[1]! / half, step[2]! / half, angle);

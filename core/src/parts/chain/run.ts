@@ -68,7 +68,9 @@ class ChainRun implements PartRun, Written {
   private readonly rootSpeed = new Float64Array(3);
   /** Gravity on its points. */
   private readonly basic: Float64Array;
-  /** Accelerations that wait for its next step, from what it touched and what hangs on it; and whether there are any. */
+  /**
+   * Accelerations that wait for its next step, from what it touched and what hangs on it; and whether there are any.
+   */
   private readonly push: Float64Array;
   private readonly pushed = new Uint8Array(1);
   /** Whether `fall` holds more than gravity from the step before. */

@@ -4,9 +4,9 @@ const LEAST_HZ = 0.5;
 const was = new Float64Array(3);
 
 /**
- * The root of a chain gives way on a damped spring of the chain's own hold, up to `slide` m. `shift` holds its place and
- * speed off its source, `speeds` the source root's speed in the step before; `before` and `now` are the source root's
- * places at both ends of the step of h seconds, `pull` the acceleration it feels.
+ * The root of a chain gives way on a damped spring of the chain's own hold, up to `slide` m. `shift` holds its place
+ * and speed off its source, `speeds` the source root's speed in the step before; `before` and `now` are the source
+ * root's places at both ends of the step of h seconds, `pull` the acceleration it feels.
  */
 export function sink(
   shift: Float64Array,

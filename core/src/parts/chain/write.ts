@@ -225,6 +225,8 @@ const used = (part: ChainPart, key: 'stretch' | 'shift'): boolean =>
   part.settings[key] > 0 || (part.keys[key]?.length ?? 0) > 0;
 const stretches = (part: ChainPart): boolean => used(part, 'stretch') || used(part, 'shift');
 
-/** Which paths of a chain's joints are moved: all rotations, and places where links stretch; the root's where it shifts. */
+/**
+ * Which paths of a chain's joints are moved: all rotations, and places where links stretch; the root's where it shifts.
+ */
 export const pathsOf = (part: ChainPart): Uint8Array =>
   Uint8Array.from(part.joints, (_, i) => (stretches(part) && (i > 0 || used(part, 'shift')) ? 1 | MOVES : 1));

@@ -105,7 +105,9 @@ export function makeAnswer(part: PendulumPart, { signal, from, to, fps, period }
   };
 }
 
-/** The state that a lap brings back: state = M · state + what the input adds, for M and the sum found by running laps. */
+/**
+ * The state that a lap brings back: state = M · state + what the input adds, for M and the sum found by running laps.
+ */
 function repeating(run: (state: Float64Array, input: Float64Array) => Float64Array, input: Float64Array) {
   const none = new Float64Array(input.length);
   const added = run(new Float64Array(STATE), input);
@@ -119,7 +121,10 @@ function repeating(run: (state: Float64Array, input: Float64Array) => Float64Arr
   return solved(rows);
 }
 
-/** Gaussian elimination with row exchange; the last column is the right-hand side. A pair that never tires has no answer: 0. */
+/**
+ * Gaussian elimination with row exchange; the last column is the right-hand side. A pair that never tires has no
+ * answer: 0.
+ */
 function solved(a: Float64Array[]): Float64Array {
   const n = a.length;
   for (let p = 0; p < n; p++) {

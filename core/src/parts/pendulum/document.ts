@@ -15,8 +15,8 @@ const MorphRef = z.strictObject({
 });
 
 /**
- * What is followed: how far a joint is turned (degrees) from its rest about an axis of its own, or moved (m) along an axis
- * of its parent's space; a morph weight; or a signal drawn with keys.
+ * What is followed: how far a joint is turned (degrees) from its rest about an axis of its own, or moved (m) along an
+ * axis of its parent's space; a morph weight; or a signal drawn with keys.
  */
 const Input = z.discriminatedUnion('from', [
   z.strictObject({ from: z.literal('turn'), joint: JointRef, axis }),
@@ -32,8 +32,8 @@ const Input = z.discriminatedUnion('from', [
 export type Input = z.infer<typeof Input>;
 
 /**
- * What is driven: a turn (degrees) of a joint about an axis of its own, a way (m) along an axis of its parent's space, its
- * scale (a share more or less), or a morph weight.
+ * What is driven: a turn (degrees) of a joint about an axis of its own, a way (m) along an axis of its parent's space,
+ * its scale (a share more or less), or a morph weight.
  */
 const Target = z.discriminatedUnion('does', [
   z.strictObject({ does: z.literal('turn'), joint: JointRef, axis }),

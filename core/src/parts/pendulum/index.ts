@@ -7,7 +7,9 @@ import { contentsOf, layOutPendulum, type PendulumLayout } from './layout';
 import { makePendulumRun } from './run';
 import { makePendulumSource } from './source';
 
-/** Two coupled pendulums that follow a channel and drive others: breathing, swaying, all that is secondary and no chain. */
+/**
+ * Two coupled pendulums that follow a channel and drive others: breathing, swaying, all that is secondary and no chain.
+ */
 export const pendulumKind: PartKind<PendulumPart, PendulumLayout, PartSource> = {
   layout: layOutPendulum,
   columns: contentsOf,

@@ -39,7 +39,10 @@ export function layOutPendulum(character: Character, part: PendulumPart): Pendul
   return { part, joints: Int32Array.from(moved), above: new Int32Array(0), order, targets, follows, parents };
 }
 
-/** What the frames hold of it: the joints it turns and moves, those it scales, whole meshes of weights, and its readouts. */
+/**
+ * What the frames hold of it: the joints it turns and moves, those it scales, whole meshes of weights, and its
+ * readouts.
+ */
 export function contentsOf({ joints, targets }: PendulumLayout, part: PendulumPart): PartContents {
   const does = (node: number, what: 'turn' | 'place' | 'scale') =>
     part.outputs.some(({ target }) => target.does === what && target.joint.node === node);

@@ -2,7 +2,10 @@
 const FREE = 0.7;
 const LEAST_ROOM = 1e-3;
 
-/** Keeps a value between limits: as it is well within them, then ever slower, never past; two derivatives go over smoothly. */
+/**
+ * Keeps a value between limits: as it is well within them, then ever slower, never past; two derivatives go over
+ * smoothly.
+ */
 export function softly(x: number, low: number | null, high: number | null): number {
   const reach =
     low !== null && high !== null ? (high - low) / 2 : Math.max(LEAST_ROOM, Math.abs(high ?? low ?? 0));

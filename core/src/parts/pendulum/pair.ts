@@ -3,12 +3,12 @@
  *
  *   x″ + C x′ + K x = (ω₁², ω₂²)ᵀ u,   K = [[ω₁² + k, −k], [−k, ω₂² + k]],   k = coupling · ω₁ ω₂,
  *
- * so that a steady input u is met by both (K (1, 1)ᵀ u is what drives them). C is diag(2 ζ₁ ω₁, 2 ζ₂ ω₂), or where nothing
- * may be passed 2 z K^½ with z ≥ 1: every mode is then damped at least critically, and since the slow mode moves both
- * alike and the fast one is gone sooner, the answer to a step rises all the way and stays below it.
+ * so that a steady input u is met by both (K (1, 1)ᵀ u is what drives them). C is diag(2 ζ₁ ω₁, 2 ζ₂ ω₂), or where
+ * nothing may be passed 2 z K^½ with z ≥ 1: every mode is then damped at least critically, and since the slow mode
+ * moves both alike and the fast one is gone sooner, the answer to a step rises all the way and stays below it.
  *
- * A step of h seconds is taken by the matrix exponential, with the input straight between its samples (first-order hold,
- * Franklin, Powell and Workman, Digital Control of Dynamic Systems, §4.3.3): exact for such an input.
+ * A step of h seconds is taken by the matrix exponential, with the input straight between its samples (first-order
+ * hold, Franklin, Powell and Workman, Digital Control of Dynamic Systems, §4.3.3): exact for such an input.
  */
 
 /** Frequencies in Hz, damping ratios. */

@@ -11,8 +11,8 @@ const nothing = (): undefined => undefined;
 type PoseRows = Pick<MomentRow, 'rotations' | 'translations' | 'scales' | 'weights'>;
 
 /**
- * A pendulum among the things that step. It has no state: what it does is known for every moment, and is in the source's
- * pose already. So it only writes its columns.
+ * A pendulum among the things that step. It has no state: what it does is known for every moment, and is in the
+ * source's pose already. So it only writes its columns.
  */
 export function makePendulumRun(
   { part, index }: RunNeeds<PendulumPart, PendulumLayout, PartSource>,

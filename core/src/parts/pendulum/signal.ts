@@ -67,8 +67,8 @@ export function makeSignal(
 }
 
 /**
- * A signal by keys, from its first one again after the last when it cycles. In a loop of `period` frames from `from` on, a
- * cycle is made a little longer or shorter so that it fits in a whole number of times.
+ * A signal by keys, from its first one again after the last when it cycles. In a loop of `period` frames from `from`
+ * on, a cycle is made a little longer or shorter so that it fits in a whole number of times.
  */
 export function drawn(
   { keys, cycles }: Extract<Input, { from: 'drawn' }>,
@@ -87,7 +87,9 @@ export function drawn(
   };
 }
 
-/** A signal that is known on whole frames from `from` to `to`, with the cubic through four of them between; or repeated. */
+/**
+ * A signal that is known on whole frames from `from` to `to`, with the cubic through four of them between; or repeated.
+ */
 export function throughFrames(
   signal: (frame: number) => number,
   from: number,

@@ -245,7 +245,9 @@ function Joint({
   );
 }
 
-/** What a search asks of a name: to hold the text, or to fit it whole where a * stands for anything. Null asks nothing. */
+/**
+ * What a search asks of a name: to hold the text, or to fit it whole where a * stands for anything. Null asks nothing.
+ */
 function nameTest(query: string): ((name: string) => boolean) | null {
   const text = query.trim().toLowerCase();
   if (!text) return null;

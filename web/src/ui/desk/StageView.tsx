@@ -68,7 +68,10 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   night: v.night,
 });
 
-/** The stage with what floats on it: views, ghost, trails, joints, speed. `offers` (in Tune) shows rows a chain could take, and colliders can be taken. */
+/**
+ * The stage with what floats on it: views, ghost, trails, joints, speed. `offers` (in Tune) shows rows a chain could
+ * take, and colliders can be taken.
+ */
 export function StageView({
   offers,
   picture: other,

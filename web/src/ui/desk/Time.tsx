@@ -60,7 +60,9 @@ export function useScrub() {
   };
 }
 
-/** Wheel over the lanes: zooms in time about the pointer, pans with Shift or sideways; a double press shows all again. */
+/**
+ * Wheel over the lanes: zooms in time about the pointer, pans with Shift or sideways; a double press shows all again.
+ */
 export function useTimeZoom() {
   const dispatch = useAppDispatch();
   const { from, to } = useSpan();

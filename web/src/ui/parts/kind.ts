@@ -12,11 +12,15 @@ export interface PanelProps<P extends Part = Part> {
 
 /** How a kind of part is shown and worked with. */
 export interface PartUi<P extends Part = Part> {
-  /** What of it the lane says: how far it strays at most, and how far its tip (m; null leaves it out, as for a group). */
+  /**
+   * What of it the lane says: how far it strays at most, and how far its tip (m; null leaves it out, as for a group).
+   */
   laneText(most: number, tip: number | null): string;
   /** What it strays by at the top of a lane, at least, so that a still part looks still. */
   readonly full: number;
-  /** Makes parts of this kind from what is selected, in the stage's corner; shows nothing where it has nothing to offer. */
+  /**
+   * Makes parts of this kind from what is selected, in the stage's corner; shows nothing where it has nothing to offer.
+   */
   readonly Make: ComponentType;
   /** Its settings. */
   readonly Panel: ComponentType<PanelProps<P>>;

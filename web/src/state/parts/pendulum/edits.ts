@@ -43,7 +43,9 @@ const outputOn = (
   order: below ? 'instead' : 'on top',
 });
 
-/** How a joint stands among the others: whether nothing hangs from it, and whether it hangs from one that is driven too. */
+/**
+ * How a joint stands among the others: whether nothing hangs from it, and whether it hangs from one that is driven too.
+ */
 interface Place {
   readonly swells: boolean;
   readonly below: boolean;

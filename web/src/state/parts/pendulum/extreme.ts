@@ -3,7 +3,9 @@ import type { Output } from '@oscillum/core/pendulum';
 import type { Shot } from '@oscillum/core/shot';
 import { makeSource } from '@oscillum/core/simulate';
 
-/** How far the clip's pose on a frame has an output's target from its rest, in its unit: an extreme taken from a pose. */
+/**
+ * How far the clip's pose on a frame has an output's target from its rest, in its unit: an extreme taken from a pose.
+ */
 export function extremeOf(character: Character, shot: Shot, { target }: Output, frame: number): number {
   const pose = makePose(character);
   makeSource(character, shot).at(frame, pose);

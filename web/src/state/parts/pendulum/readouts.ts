@@ -32,8 +32,8 @@ export function peakAt(row: Float32Array): number {
 }
 
 /**
- * Frames by which a row follows another, up to `most`; NaN when one of them stands still. A row that goes the other way,
- * as a gain below 0 makes it, is turned over first.
+ * Frames by which a row follows another, up to `most`; NaN when one of them stands still. A row that goes the other
+ * way, as a gain below 0 makes it, is turned over first.
  */
 export function lagBehind(input: Float32Array, row: Float32Array, other: boolean, most: number): number {
   const centred = (list: Float32Array, sign: number) => {

@@ -37,7 +37,9 @@ const samePresets = (a: PresetsProps, b: PresetsProps): boolean =>
   a.parts.length === b.parts.length &&
   a.parts.every((p, i) => p.id === b.parts[i]!.id && p.name === b.parts[i]!.name);
 
-/** Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot. */
+/**
+ * Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot.
+ */
 export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   const { character } = useDesk();
   const store = useStore<State>();

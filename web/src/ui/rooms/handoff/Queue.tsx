@@ -125,7 +125,9 @@ function requestFor(
   };
 }
 
-/** The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind. */
+/**
+ * The same set-up on another character, on joints of like names, all its clips. What belongs to frames stays behind.
+ */
 function requestOn(shot: Shot, { hash, fileName, clips }: CharacterSummary, choices: Choices): BakeJob {
   const moving = allMoving(shot);
   const parts = Object.fromEntries(

@@ -51,9 +51,9 @@ const CODEC = 'vp09.00.41.08';
 
 /**
  * Draws frames first..last of a view one after another and puts them together: a WebM film at the shot's rate (by the
- * browser's encoder, so at true speed however long the drawing takes), a zip of PNG pictures, or one picture of up to 24
- * frames. `progress` is told the share done and returns whether to go on; null when it did not. Throws when the browser cannot
- * encode.
+ * browser's encoder, so at true speed however long the drawing takes), a zip of PNG pictures, or one picture of up to
+ * 24 frames. `progress` is told the share done and returns whether to go on; null when it did not. Throws when the
+ * browser cannot encode.
  */
 export async function makeFilm(
   stage: Stage,

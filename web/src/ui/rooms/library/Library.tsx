@@ -154,8 +154,7 @@ function ShotCard({ shot }: { shot: ShotSummary }) {
           />
         )}
         <span className="muted">
-          {shot.clip || 'no clip'} · {shot.frames} frames · {shot.parts}{' '}
-          {shot.parts === 1 ? 'chain' : 'chains'}
+          {shot.clip || 'no clip'} · {shot.frames} frames · {shot.parts} {shot.parts === 1 ? 'part' : 'parts'}
         </span>
         <span className="acts">
           <Link

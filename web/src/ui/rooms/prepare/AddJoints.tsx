@@ -30,7 +30,9 @@ interface Wishes {
   readonly chains: boolean;
 }
 
-/** Joints for a mesh that has none where it should move: rows found or clicked, then a copy of the character with them. */
+/**
+ * Joints for a mesh that has none where it should move: rows found or clicked, then a copy of the character with them.
+ */
 export function AddJoints() {
   const { character } = useDesk();
   const dispatch = useAppDispatch();

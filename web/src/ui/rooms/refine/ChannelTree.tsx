@@ -9,8 +9,8 @@ import { useDesk } from '../../kit/desk';
 const { jointsSelected, partsSelected } = viewSlice.actions;
 
 /**
- * Joints that have curves: by chain, root to tip, then all that the clip itself moves. Not drawn anew while a hand is at
- * the curves.
+ * Joints that have curves: by chain, root to tip, then all that the clip itself moves. Not drawn anew while a hand is
+ * at the curves.
  */
 export const ChannelTree = memo(function ChannelTree({
   base,

@@ -22,7 +22,9 @@ import { useCurvePress } from './useCurvePress';
 import { useKeyActions } from './useKeyActions';
 import { useCurves, valueRange } from './useCurves';
 
-/** What frames and values the field shows: the values stay while a hand works, and fit anew when other curves are shown. */
+/**
+ * What frames and values the field shows: the values stay while a hand works, and fit anew when other curves are shown.
+ */
 function useScale(
   field: React.RefObject<HTMLDivElement | null>,
   curves: readonly DrawnCurve[],

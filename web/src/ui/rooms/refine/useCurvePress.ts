@@ -87,7 +87,9 @@ function useTaking() {
   return { takeSpan, takeNothing, goTo, commit };
 }
 
-/** The mouse on the curves: keys are chosen and moved, slopes turned, boxes drawn, and spans taken on the strip above. */
+/**
+ * The mouse on the curves: keys are chosen and moved, slopes turned, boxes drawn, and spans taken on the strip above.
+ */
 export function useCurvePress({ field, curves, shown, scale, handles, broken }: Field) {
   const desk = useRefineDesk();
   const dispatch = useAppDispatch();

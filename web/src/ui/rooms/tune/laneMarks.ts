@@ -56,7 +56,9 @@ export function useMarquee() {
 /** How near to a mark the pointer takes hold of it, px. */
 const NEAR = 5;
 
-/** Dragging a mark along the lane, with all that are chosen when it is one of them; anywhere else the frame is dragged. */
+/**
+ * Dragging a mark along the lane, with all that are chosen when it is one of them; anywhere else the frame is dragged.
+ */
 export function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
   const dispatch = useAppDispatch();
   const { at, frameAt } = useSpan();
