@@ -1,4 +1,4 @@
-import { asChain } from '@oscillum/core/chain';
+import type { ChainPart } from '@oscillum/core/chain';
 import { readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
@@ -50,7 +50,8 @@ async function aloneIn({
   );
   const times: number[] = [];
   for (let k = 0; k < rounds; k++) {
-    for (const part of Object.values(shot.parts)) asChain(part).settings.hold = 0.5 + 0.1 * ((k * 7) % 40);
+    for (const part of Object.values(shot.parts))
+      (part as ChainPart).settings.hold = 0.5 + 0.1 * ((k * 7) % 40);
     const start = performance.now();
     await all(
       (w, index) => w.postMessage({ kind: 'simulate', job: 2 + k, shot, share: { index, of } }),
