@@ -221,10 +221,23 @@ test('library: rename, duplicate, delete with undo; bad files get a message', as
   await expect(
     page.getByRole('alert').filter({ hasText: 'letter.glb: is neither glTF nor BVH' }),
   ).toBeVisible();
-  await dropFile(page, 'half.glb', (await brindleGlb()).slice(0, 100_000));
-  await expect(page.getByRole('alert').filter({ hasText: 'half.glb' })).toContainText(
-    'Copy or download it again',
-  );
+});
+
+test('a shot that cannot be read says so and leads back; the others open', async ({ page }) => {
+  const broken = { id: 'demoshot0002', revision: 1, shot: { version: 1, name: 'Torn' } };
+  await page.route('**/api/shots/demoshot0002', (route) => route.fulfill({ json: broken }));
+  await page.goto('/shot/demoshot0002/tune');
+  await expect(page.getByRole('alert')).toBeVisible();
+  await expect(page.getByText('Opening')).toHaveCount(0);
+  await page
+    .getByRole('link', { name: /library/i })
+    .first()
+    .click();
+  await page
+    .getByRole('article', { name: 'Brindle, Stride away', exact: true })
+    .getByRole('link', { name: 'Open', exact: true })
+    .click();
+  await expect(page.getByTestId('stage')).toBeVisible();
 });
 
 test('a lost server loses nothing: edits are kept here, said so, and sent later', async ({ page }) => {
