@@ -1,6 +1,8 @@
 import { ApiError, ENDPOINTS, type EndpointName } from '@oscillum/core/contract';
 import { z } from 'zod';
 
+const PASSING: ReadonlySet<string> = new Set(['server.lost', 'database.lost', 'disk.full', 'fault']);
+
 /** A failed call: what the server said, or that it did not answer. `code` is 'server.lost' when there was no answer. */
 export class CallError extends Error {
   override readonly name = 'CallError';
@@ -11,9 +13,9 @@ export class CallError extends Error {
   ) {
     super(message);
   }
-  /** Whether trying again later may help: the server or its database was away. */
+  /** Whether trying again later may help: the server or its database was away, or it stumbled. */
   get passing(): boolean {
-    return this.code === 'server.lost' || this.code === 'database.lost' || this.code === 'disk.full';
+    return PASSING.has(this.code);
   }
 }
 
@@ -28,6 +30,8 @@ interface Call {
   query?: Record<string, string>;
   /** JSON, or a file to upload. */
   body?: unknown;
+  /** Whether it goes on when the page is left; its body must be small then. */
+  keepalive?: boolean;
 }
 
 /** The address of an endpoint. */
@@ -47,6 +51,7 @@ export async function call<N extends EndpointName>(name: N, options: Call = {}):
   try {
     response = await fetch(addressOf(name, options), {
       method: endpoint.method,
+      keepalive: options.keepalive ?? false,
       body:
         options.body === undefined
           ? undefined
@@ -76,5 +81,8 @@ export async function call<N extends EndpointName>(name: N, options: Call = {}):
     );
   }
   if (endpoint.response === 'bytes') return response as Answer<N>;
-  return (endpoint.response as z.ZodType).parse(await response.json()) as Answer<N>;
+  const said: unknown = await response.json().catch(() => {
+    throw new CallError('server.lost', 'The answer of the server was cut short.', 'Try again in a moment.');
+  });
+  return (endpoint.response as z.ZodType).parse(said) as Answer<N>;
 }

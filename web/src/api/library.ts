@@ -1,3 +1,4 @@
+import { randomId } from './ids';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import type { CharacterSummary, EndpointName, ShotState, ShotSummary } from '@oscillum/core/contract';
 import type { Shot } from '@oscillum/core/shot';
@@ -71,7 +72,7 @@ export const libraryApi = createApi({
           baseRevision: revision,
           edits: [
             {
-              id: crypto.randomUUID(),
+              id: randomId(),
               name: 'Rename shot',
               patches: [{ op: 'replace', path: ['name'], value: to }],
               inverse: [{ op: 'replace', path: ['name'], value: from }],

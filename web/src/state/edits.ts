@@ -1,3 +1,4 @@
+import { randomId } from '../api/ids';
 import {
   OscillumError,
   makeValueCurve,
@@ -31,7 +32,7 @@ export function change(name: string, recipe: Recipe): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
     if (!shot) return;
-    const result = editShot(shot, crypto.randomUUID(), name, recipe);
+    const result = editShot(shot, randomId(), name, recipe);
     if (result.edit.patches.length === 0) dispatch(previewed(null));
     else dispatch(edited({ ...result, by: 'hand' }));
   };
@@ -49,7 +50,7 @@ export const undo: Thunk = (dispatch, getState) => {
   const { shot, undo: stack } = getState().shot;
   const last = stack.at(-1);
   if (!shot || !last) return;
-  const edit = invertEdit(last, crypto.randomUUID(), `Undo ${last.name}`);
+  const edit = invertEdit(last, randomId(), `Undo ${last.name}`);
   dispatch(edited({ shot: applyEdit(shot, edit), edit, by: 'undo' }));
 };
 
@@ -57,7 +58,7 @@ export const redo: Thunk = (dispatch, getState) => {
   const { shot, redo: stack } = getState().shot;
   const last = stack.at(-1);
   if (!shot || !last) return;
-  const edit = { ...last, id: crypto.randomUUID() };
+  const edit = { ...last, id: randomId() };
   dispatch(edited({ shot: applyEdit(shot, edit), edit, by: 'redo' }));
 };
 

@@ -36,16 +36,20 @@ describe('the open shot', () => {
     s = shotSlice.reducer(s, edited({ ...rename(shot, 'C'), by: 'hand' }));
     expect([s.undo.length, s.redo.length]).toEqual([1, 0]);
   });
-  it('a rebase forgets undo steps of edits that no longer fit, and keeps the notice', () => {
+  it('a rebase sets aside edits that no longer fit, with their undo steps, and keeps the notice', () => {
     const a = rename(shot, 'A');
     const b = rename(a.shot, 'B');
     let s = shotSlice.reducer(open(), edited({ ...a, by: 'hand' }));
     s = shotSlice.reducer(s, edited({ ...b, by: 'hand' }));
     s = shotSlice.reducer(
       s,
-      rebased({ shot: b.shot, revision: 9, pending: [b.edit], notice: 'One change was left out.' }),
+      rebased({
+        ...{ shot: b.shot, revision: 9, pending: [b.edit] },
+        ...{ aside: [{ edit: a.edit, why: 'It does not fit.' }], notice: 'One change was left out.' },
+      }),
     );
     expect(s.undo.map((e) => e.id)).toEqual([b.edit.id]);
     expect([s.revision, s.save, s.notice]).toEqual([9, 'saving', 'One change was left out.']);
+    expect(s.aside.map((x) => x.edit.id)).toEqual([a.edit.id]);
   });
 });

@@ -1,7 +1,9 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Edit, Shot } from '@oscillum/core/shot';
+import type { AsideEdit } from './sync/merge';
 
-export type SaveState = 'saved' | 'saving' | 'offline' | 'refused';
+/** Whether every edit is stored, on its way, or kept here until the server answers again. */
+export type SaveState = 'saved' | 'saving' | 'offline';
 
 /** The open shot: what the server has, what waits to be sent, and what undo can take back. */
 export interface ShotSlice {
@@ -13,10 +15,12 @@ export interface ShotSlice {
   /** Of the last edit the server acknowledged. */
   revision: number;
   pending: Edit[];
+  /** Edits that could not be kept: not in the shot, not lost. */
+  aside: AsideEdit[];
   undo: Edit[];
   redo: Edit[];
   save: SaveState;
-  /** Why saving is refused, or what a rebase left out. */
+  /** What happened to the shot elsewhere that is worth a word. */
   notice: string | null;
 }
 
@@ -26,6 +30,7 @@ const initial: ShotSlice = {
   preview: null,
   revision: 0,
   pending: [],
+  aside: [],
   undo: [],
   redo: [],
   save: 'saved',
@@ -40,7 +45,9 @@ export const shotSlice = createSlice({
       _,
       {
         payload,
-      }: PayloadAction<{ id: string; shot: Shot; revision: number; pending: Edit[]; save: SaveState }>,
+      }: PayloadAction<
+        Pick<ShotSlice, 'shot' | 'revision' | 'pending' | 'save'> & { id: string; aside?: AsideEdit[] }
+      >,
     ) => ({ ...initial, ...payload }),
     closed: () => initial,
     previewed: (state, { payload }: PayloadAction<Shot | null>) => {
@@ -64,17 +71,33 @@ export const shotSlice = createSlice({
       state.revision = payload.revision;
       state.save = state.pending.length ? 'saving' : 'saved';
     },
-    /** Edits from elsewhere came in under ours; those of ours that no longer fit are gone. */
+    /** The server's state with what is still to be sent on top; what does not fit is set aside. */
     rebased: (
       state,
-      { payload }: PayloadAction<{ shot: Shot; revision: number; pending: Edit[]; notice: string | null }>,
+      {
+        payload: { aside, notice, ...payload },
+      }: PayloadAction<
+        Pick<ShotSlice, 'shot' | 'revision' | 'pending'> & { aside: AsideEdit[]; notice?: string }
+      >,
     ) => {
-      const kept = new Set(payload.pending.map((e) => e.id));
-      const dropped = new Set(state.pending.filter((e) => !kept.has(e.id)).map((e) => e.id));
+      const dropped = new Set(aside.map((a) => a.edit.id));
       Object.assign(state, payload, { preview: null });
+      state.aside.push(...aside);
+      if (notice) state.notice = notice;
       state.undo = state.undo.filter((e) => !dropped.has(e.id));
       state.redo = [];
       state.save = payload.pending.length ? 'saving' : 'saved';
+    },
+    /** An edit that the server refuses leaves the others; what the shot is without it is found when it is rebased. */
+    setAside: (state, { payload }: PayloadAction<AsideEdit>) => {
+      const { id } = payload.edit;
+      state.pending = state.pending.filter((e) => e.id !== id);
+      state.undo = state.undo.filter((e) => e.id !== id);
+      state.aside.push(payload);
+    },
+    /** Edits set aside that count again, or that nobody wants any more. */
+    asideCleared: (state, { payload }: PayloadAction<readonly string[]>) => {
+      state.aside = state.aside.filter((a) => !payload.includes(a.edit.id));
     },
     saveChanged: (state, { payload }: PayloadAction<{ save: SaveState; notice?: string | null }>) => {
       state.save = payload.save;

@@ -1,3 +1,4 @@
+import { randomId } from '../api/ids';
 import { Take, TUNED_FIELDS } from '@oscillum/core/shot';
 import { change } from './edits';
 import type { Thunk } from './store';
@@ -10,7 +11,7 @@ export function keepTake(measures: Take['measures']): Thunk {
     const takes = Object.values(shot.takes);
     const order = takes.reduce((n, t) => Math.max(n, t.order), 0) + 1;
     const take = Take.parse({
-      id: `t${crypto.randomUUID().slice(0, 8)}`,
+      id: `t${randomId(8)}`,
       name: `Take ${order}`,
       order,
       tuned: Object.fromEntries(TUNED_FIELDS.map((k) => [k, shot[k]])),

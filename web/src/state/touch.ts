@@ -1,3 +1,4 @@
+import { randomId } from '../api/ids';
 import { makePose, rootMatrix, worldMatrices, type Character } from '@oscillum/core/character';
 import { Collider, ColliderId, withMinded } from '@oscillum/core/model';
 import { isChain, type ChainPart } from '@oscillum/core/chain';
@@ -69,7 +70,7 @@ export function mirrorCollider(id: string, character: Character): Thunk {
       (x) => node >= 0 && x.rides?.node === node && x.shape.kind === c.shape.kind && x.id !== c.id,
     );
     const there = (c.twin && shot.colliders[c.twin]) || rider;
-    const fresh = there?.id ?? ColliderId.parse(`c${crypto.randomUUID().slice(0, 8)}`);
+    const fresh = there?.id ?? ColliderId.parse(`c${randomId(8)}`);
     const mirrored = Collider.parse({
       ...c,
       id: fresh,

@@ -1,3 +1,4 @@
+import { randomId } from '../api/ids';
 import { isChain, type Pull } from '@oscillum/core/chain';
 import type { Stage } from '../stage/stage';
 import { shakeWith } from '../state/edits';
@@ -65,7 +66,7 @@ export class ShakeTool {
     this.held = {
       partId: part.id,
       pull: {
-        id: crypto.randomUUID().slice(0, 8),
+        id: randomId(8),
         link,
         along: 1,
         first,

@@ -5,6 +5,7 @@ import { Fragment, memo } from 'react';
 import { Link, NavLink, useParams, useSearchParams } from 'react-router';
 import { redo, sentenceOf, setShot, undo } from '../../state/edits';
 import { shotSlice, type SaveState } from '../../state/shot';
+import { letAsideGo, tryAside } from '../../state/sync';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { ROOMS } from './commands';
@@ -19,7 +20,6 @@ const SAVE: Record<SaveState, [string, string]> = {
     'Offline, kept here',
     'The server does not answer. Your changes are kept in this browser and sent when it is back.',
   ],
-  refused: ['Not saved', 'The server refuses a change of yours.'],
 };
 
 export const Header = memo(function Header({ room }: { room: string }) {
@@ -64,6 +64,7 @@ export const Header = memo(function Header({ room }: { room: string }) {
       </nav>
       <span className="tools">
         <SaveMark />
+        <AsideMenu run={run} />
         <UndoPresses run={run} />
         <Tooltip label={night ? 'Day desk (N)' : 'Night desk (N)'}>
           <button
@@ -109,6 +110,41 @@ function SaveMark() {
         </button>
       )}
     </>
+  );
+}
+
+/** Edits that could not be kept: none is lost, each is named with its reason. */
+function AsideMenu({ run }: { run: (thunk: Thunk) => void }) {
+  const aside = useAppSelector((s) => s.shot.aside);
+  const opened = useOpened();
+  if (aside.length === 0) return null;
+  const again = () =>
+    run((dispatch) => {
+      const still = dispatch(tryAside());
+      if (still.length > 0) sayTrouble(`Still does not fit: ${still.join(', ')}.`);
+    });
+  return (
+    <Menu position="bottom-end" width={320} {...opened}>
+      <Menu.Target>
+        <button className="plain" style={{ color: 'var(--madder)' }}>
+          {aside.length} set aside
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown mah={420} style={{ overflow: 'auto' }}>
+        <Menu.Label>Not in the shot, and not lost</Menu.Label>
+        <ul className="aside" aria-label="Changes set aside">
+          {aside.map(({ edit, why }) => (
+            <li key={edit.id}>
+              <b>{edit.name}</b> {why}
+            </li>
+          ))}
+        </ul>
+        <Menu.Item onClick={again}>Try them again</Menu.Item>
+        <Menu.Item color="red" onClick={() => run(letAsideGo())}>
+          Let them go
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
   );
 }
 

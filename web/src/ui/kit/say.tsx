@@ -1,3 +1,4 @@
+import { randomId } from '../../api/ids';
 import type { Failure } from '../../api/library';
 import { WorkError } from '../../sim/simulation';
 import { sentenceOf } from '../../state/edits';
@@ -5,7 +6,7 @@ import { notifications } from '@mantine/notifications';
 
 /** A short message at the foot of the page; with an undo when there is one. */
 export function say(text: string, undo?: { label: string; run: () => void }): void {
-  const id = crypto.randomUUID();
+  const id = randomId();
   notifications.show({
     id,
     message: (

@@ -1,3 +1,4 @@
+import { randomId } from '../../../api/ids';
 import { PartId, type SettingGroup } from '@oscillum/core/model';
 import { isChain, applyPreset, makeChainPart, type Preset } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
@@ -49,7 +50,7 @@ export function mirrorParts(
           const same = { settings, profiles, keys, planeLock, touches, pullsBack, anchors };
           if (there) Object.assign(there, same);
           else {
-            const fresh = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
+            const fresh = PartId.parse(`p${randomId(8)}`);
             d.parts[fresh] = makeChainPart({
               id: fresh,
               name: otherSide(part.name) ?? `${part.name}, other side`,

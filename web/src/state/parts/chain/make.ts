@@ -1,3 +1,4 @@
+import { randomId } from '../../../api/ids';
 import { PartId, type JointRef } from '@oscillum/core/model';
 import { chainSettingsFor, makeChainPart } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
@@ -22,7 +23,7 @@ export function makeChains(rows: readonly ChainRow[]): Thunk {
     dispatch(
       change(rows.length === 1 ? 'Make chain' : `Make ${rows.length} chains`, (d) => {
         rows.forEach(({ joints, length }, i) => {
-          const id = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
+          const id = PartId.parse(`p${randomId(8)}`);
           ids.push(id);
           d.parts[id] = makeChainPart({
             id,

@@ -1,3 +1,4 @@
+import { randomId } from '../../../api/ids';
 import { PartId, type JointRef } from '@oscillum/core/model';
 import {
   applyPendulumPreset,
@@ -29,7 +30,7 @@ const outputOn = (
   fps: number,
   { swells, below }: Place,
 ): Output => ({
-  id: `o${crypto.randomUUID().slice(0, 8)}`,
+  id: `o${randomId(8)}`,
   target:
     purpose === 'breathe' && swells
       ? { does: 'scale', joint, axis: 'all' }
@@ -67,7 +68,7 @@ export function makePendulum(nodes: Nodes, joints: readonly JointRef[], purpose:
     const follows = purpose === 'follow';
     const driven = follows ? joints.slice(1) : joints;
     const all = new Set(driven.map((j) => j.node));
-    const id = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
+    const id = PartId.parse(`p${randomId(8)}`);
     const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
     const names = new Set(Object.values(shot.parts).map((p) => p.name));
     const base = { breathe: 'Breath', sway: 'Sway', follow: 'Follow' }[purpose];

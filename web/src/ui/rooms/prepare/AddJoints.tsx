@@ -1,3 +1,4 @@
+import { randomId } from '../../../api/ids';
 import { useState } from 'react';
 import { alongPath, type StrandPath } from '@oscillum/core/character';
 import { PartId, type JointRef } from '@oscillum/core/model';
@@ -311,7 +312,7 @@ function takeCopy(
     if (!paths) return;
     const usable = paths.filter((p) => p.length > 1);
     rows.forEach((joints, i) => {
-      const id = PartId.parse(`p${crypto.randomUUID().slice(0, 8)}`);
+      const id = PartId.parse(`p${randomId(8)}`);
       const places = alongPath(usable[i]!, joints.length);
       const length = places
         .slice(1)

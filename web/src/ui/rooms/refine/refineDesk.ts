@@ -1,3 +1,4 @@
+import { randomId } from '../../../api/ids';
 import { createContext, useContext } from 'react';
 import type { CopiedKey, Refinement, RefineTool } from '@oscillum/core/model';
 import { channelKey } from '@oscillum/core/refine';
@@ -48,7 +49,7 @@ export function toolSpan({ span, chosen, range }: RefineDesk): { first: number; 
   return last > first ? { first, last } : range;
 }
 
-const ids = (): string => `r${crypto.randomUUID().slice(0, 12)}`;
+const ids = (): string => `r${randomId(12)}`;
 
 /** "lappet left 2", or how many joints. */
 const what = (desk: RefineDesk, nodes: readonly number[]): string =>
