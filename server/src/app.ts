@@ -67,6 +67,9 @@ function servePage(app: Koa, folder: string): void {
   });
 }
 
+/** How long requests that are under way may take to finish when the server is told to end, ms. */
+const FINISH_MS = 10_000;
+
 /** Serves API and web application on one port. Throws the listen error (EADDRINUSE and the like) as it is. */
 export async function serveApp(config: Config, db: Database, log: Logger, version: string): Promise<Running> {
   const app = new Koa();
@@ -98,11 +101,13 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   return {
     address,
     close: async () => {
-      await new Promise<void>((resolve) => {
-        server.close(() => resolve());
-        server.closeAllConnections();
-      });
+      // What is told of jobs has no end of its own.
       await feed.close();
+      await new Promise<void>((resolve) => {
+        const late = setTimeout(() => server.closeAllConnections(), FINISH_MS);
+        server.close(() => (clearTimeout(late), resolve()));
+        server.closeIdleConnections();
+      });
       await (await queue)?.close();
     },
   };

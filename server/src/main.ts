@@ -24,7 +24,7 @@ async function main(): Promise<void> {
   const page = config.staticFolder ? address : (config.origins[0] ?? address);
   console.log(`Oscillum is ready at ${page}`);
   const workers = Array.from({ length: config.workers }, () =>
-    keepWorker(config.databaseUrl, config.token ? `${page}?token=${config.token}` : page),
+    keepWorker(config.databaseUrl, config.token ? `${page}?token=${encodeURIComponent(config.token)}` : page),
   );
   onEnd(async () => {
     await Promise.all(workers.map((w) => w.stop()));
@@ -49,10 +49,16 @@ function keepWorker(databaseUrl: string, page: string): { stop: () => Promise<vo
         stdio: ['pipe', 'ignore', 'inherit'],
       },
     );
-    child.once('exit', () => {
+    const ended = () => {
       if (stopped) return;
       wait = Date.now() - began > 60_000 ? 500 : Math.min(30_000, 2 * wait);
       setTimeout(() => !stopped && begin(), wait);
+    };
+    child.once('exit', ended);
+    // One that cannot even be begun, as when there is no memory left.
+    child.once('error', (e) => {
+      console.error(`A worker could not be started: ${e.message}`);
+      if (child?.pid === undefined) ended();
     });
   };
   begin();

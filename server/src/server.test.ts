@@ -269,6 +269,91 @@ describe('who may ask', () => {
   });
 });
 
+it('a token that is right wins over a cookie that is not, and leaves the address bar', async () => {
+  const token = 'ein Schlüssel & mehr';
+  const guarded = await testServer({ OSCILLUM_TOKEN: token });
+  const get = (path: string, headers: Record<string, string> = {}) =>
+    fetch(guarded.base + path, { headers: { Accept: 'text/html', ...headers }, redirect: 'manual' });
+  try {
+    const asked = await get('/shot/abc');
+    expect(asked.status).toBe(401);
+    expect(await asked.text()).toContain('<input name="token"');
+    expect((await get('/?token=wrong')).status).toBe(401);
+    const led = await get(`/shot/abc?frame=3&token=${encodeURIComponent(token)}`);
+    expect([led.status, led.headers.get('location')]).toEqual([302, '/shot/abc?frame=3']);
+    const cookie = led.headers.get('set-cookie')!.split(';')[0]!;
+    expect((await get('/api/shots', { Cookie: cookie })).status).toBe(200);
+    const stale = { Cookie: 'oscillum-token=of-another-day' };
+    expect((await get('/api/shots', stale)).status).toBe(401);
+    const bearer = { Authorization: `Bearer ${token}`, ...stale };
+    expect((await get(`/api/shots?token=${encodeURIComponent(token)}`, stale)).status).toBe(200);
+    expect((await get('/api/shots', { ...bearer, Authorization: 'Bearer no' })).status).toBe(401);
+    // Programs that look after the machine need none.
+    expect((await get('/api/health')).status).toBe(200);
+  } finally {
+    await guarded.close();
+  }
+});
+
+it('what cannot be read is the caller’s fault and is not logged as ours', async () => {
+  for (const path of ['/%E0%A4%A', '/api/shots/%E0%A4%A', '/api/shots/%00', '/assets/%c0%ae%c0%ae/x.js']) {
+    const { status } = await server.call('GET', path);
+    expect([path, status >= 400 && status < 500]).toEqual([path, true]);
+  }
+});
+
+it('names with NUL or half a character are cleaned at the door', async () => {
+  const shot = {
+    ...makeShot({ name: 'x', hash, fileName: 'b.glb', clip: null }),
+    name: 'Night\u0000 \ud800watch',
+  };
+  const { status, body } = await server.call('POST', '/api/shots', { json: shot });
+  expect(status).toBe(200);
+  expect(body.shot.name).toBe('Night \ufffdwatch');
+});
+
+it('a connection that dies in the middle of a transaction fails that alone', async () => {
+  const one = await testServer();
+  try {
+    const open = one.connection.db.transaction(async (tx) => {
+      const [row] = (await tx.execute('select pg_backend_pid() as pid')).rows as [{ pid: number }];
+      await one.connection.db.execute(`select pg_terminate_backend(${row.pid})`);
+      // Long enough for the end of the connection to be seen while nothing is asked of it.
+      await one.connection.db.execute('select pg_sleep(0.2)');
+      await tx.execute('select 1');
+    });
+    await expect(open).rejects.toThrow();
+    expect((await one.call('GET', '/api/health')).status).toBe(200);
+  } finally {
+    await one.close();
+  }
+});
+
+it('told to end it finishes what is under way, and lets events go', async () => {
+  const one = await testServer();
+  const events = await fetch(`${one.base}/api/jobs/events`);
+  const body = new ReadableStream({
+    start: (c) => c.enqueue(new TextEncoder().encode('{"jobs": ')),
+    pull: (c) => finish.then(() => (c.enqueue(new TextEncoder().encode('[]}')), c.close())),
+  });
+  let done = () => undefined as void;
+  const finish = new Promise<void>((resolve) => (done = resolve));
+  const headers = { 'Content-Type': 'application/json' };
+  const slow = fetch(`${one.base}/api/jobs`, {
+    method: 'POST',
+    body,
+    headers,
+    duplex: 'half',
+  } as RequestInit);
+  // The request has come in when the server asks for more of it.
+  await fetch(`${one.base}/api/health`);
+  const closing = one.close();
+  done();
+  expect((await slow).status).toBe(422);
+  await closing;
+  await expect(events.text()).resolves.toContain(': jobs');
+});
+
 it('when the database goes away the answer says so and what to do', async () => {
   const lost = await testServer();
   await lost.connection.db

@@ -18,6 +18,8 @@ export async function openDatabase(url: string): Promise<Connection> {
   // A connection that dies while idle (server restart) is replaced on the next query; without a listener it would end
   // the process.
   pool.on('error', () => undefined);
+  // The same of one that dies in the middle of a transaction: its query fails, and that is told there.
+  pool.on('connect', (client) => client.on('error', () => undefined));
   const db = drizzle(pool, { casing: 'snake_case' });
   await migrate(db, { migrationsFolder: fileURLToPath(new URL('./migrations', import.meta.url)) });
   return { db, close: () => pool.end() };

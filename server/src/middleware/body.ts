@@ -5,6 +5,12 @@ import { AppError } from '../errors';
 
 const JSON_LIMIT = 16 * 2 ** 20;
 
+const HALVES = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+
+/** Text that the database can hold: without NUL, and without halves of characters. */
+const clean = (_: string, value: unknown): unknown =>
+  typeof value === 'string' ? value.replaceAll('\0', '').replace(HALVES, '\ufffd') : value;
+
 /** Reads and validates a JSON body. Throws 415, 413, 400 or 422 with the place of the first fault. */
 export async function readJson<T extends z.ZodType>(ctx: Context, schema: T): Promise<z.infer<T>> {
   if (!ctx.is('application/json'))
@@ -24,7 +30,7 @@ export async function readJson<T extends z.ZodType>(ctx: Context, schema: T): Pr
   }
   let data: unknown;
   try {
-    data = JSON.parse(Buffer.concat(chunks).toString('utf8'));
+    data = JSON.parse(Buffer.concat(chunks).toString('utf8'), clean);
   } catch {
     throw new AppError(400, 'body.invalid', 'The body is not valid JSON.', 'Send valid JSON.');
   }

@@ -34,12 +34,25 @@ export function mapErrors(log: Logger): Middleware {
   };
 }
 
+/** What Koa and its packages say of a bad path, query or range: the caller's fault, not ours. */
+const isRefusal = (e: unknown): e is { status: number } => {
+  const { status, expose } = (e ?? {}) as { status?: unknown; expose?: unknown };
+  return typeof status === 'number' && status >= 400 && status < 500 && expose === true;
+};
+
 function toShown(e: unknown): AppError {
   if (e instanceof AppError) return e;
   if (e instanceof OscillumError) {
     const where = e.place ? ` (at ${e.place})` : '';
     return new AppError(STATUS[e.code] ?? 422, e.code, `${e.message.replace(/\.$/, '')}${where}.`, e.remedy);
   }
+  if (isRefusal(e))
+    return new AppError(
+      e.status,
+      'request.invalid',
+      'This request cannot be read.',
+      'Check its address and headers.',
+    );
   const cause = e instanceof Error && e.cause instanceof Error ? e.cause : e;
   const code = String((cause as { code?: unknown } | null)?.code ?? '');
   const message = cause instanceof Error ? cause.message : '';

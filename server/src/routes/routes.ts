@@ -114,7 +114,10 @@ function watch(ctx: Context, db: Database, feed: JobFeed): PassThrough {
     else send(await jobs.getJob(db, id));
   };
   // One that is gone, or a database that is away: the next change tells again.
-  const leave = feed.subscribe((id) => void tell(id).catch(() => undefined));
+  const leave = feed.subscribe(
+    (id) => void tell(id).catch(() => undefined),
+    () => stream.end(),
+  );
   stream.write(': jobs\n\n');
   void tell(null).catch(() => undefined);
   const alive = setInterval(() => stream.write(':\n\n'), ALIVE_MS);
