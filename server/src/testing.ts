@@ -1,3 +1,5 @@
+import { expect } from 'vitest';
+import { ApiError } from '@oscillum/core/contract';
 import { brindleGlb } from '@oscillum/demo';
 import { pino } from 'pino';
 import { serveApp, type Running } from './app';
@@ -71,4 +73,13 @@ export async function storeBird(
   server: TestServer,
 ): Promise<{ hash: string; clips: { name: string; duration: number }[] }> {
   return (await server.call('POST', '/api/characters?name=brindle.glb', { bytes: await brindleGlb() })).body;
+}
+
+/** Every failure has the one shape: a code, a sentence, a remedy. */
+export function expectError(answer: { status: number; body: unknown }, status: number, code: string): void {
+  expect(answer.status).toBe(status);
+  const { error } = ApiError.parse(answer.body);
+  expect(error.code).toBe(code);
+  expect(error.message).toMatch(/\.$/);
+  expect(error.remedy.length).toBeGreaterThan(5);
 }

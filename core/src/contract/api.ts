@@ -24,6 +24,8 @@ export const CharacterSummary = z.object({
   bytes: z.int(),
   joints: z.int(),
   clips: z.array(z.object({ name: z.string(), duration: z.number() })),
+  /** Shots that are made with it, and not deleted. */
+  shots: z.int(),
   createdAt: z.string(),
 });
 export type CharacterSummary = z.infer<typeof CharacterSummary>;
@@ -40,6 +42,19 @@ export const ShotSummary = z.object({
   updatedAt: z.string(),
 });
 export type ShotSummary = z.infer<typeof ShotSummary>;
+
+/** Some of the shots, and how many fit what was asked in all. */
+export const ShotPage = z.object({ shots: z.array(ShotSummary), total: z.int() });
+export type ShotPage = z.infer<typeof ShotPage>;
+
+/** Which shots are asked for: those with all these words in their names, in an order, from one on. */
+export const ShotsAsked = z.object({
+  search: z.string().max(200).default(''),
+  sort: z.enum(['changed', 'name', 'character']).default('changed'),
+  from: z.coerce.number().int().min(0).default(0),
+  count: z.coerce.number().int().min(1).max(200).default(60),
+});
+export type ShotsAsked = z.infer<typeof ShotsAsked>;
 
 export const ShotState = z.object({ id: ShotId, revision: z.int(), shot: Shot });
 export type ShotState = z.infer<typeof ShotState>;
@@ -124,11 +139,11 @@ export const ENDPOINTS = {
   },
   listShots: {
     method: 'GET',
-    path: '/api/shots',
-    says: 'All shots that are not deleted, last changed first.',
+    path: '/api/shots?search=WORDS&sort=changed|name|character&from=N&count=N',
+    says: 'Shots that are not deleted, without their documents, a page of up to 200 at a time: those with all the words in their name, their character or their clip, last changed first.',
     body: null,
-    response: z.array(ShotSummary),
-    errors: [],
+    response: ShotPage,
+    errors: ['request.invalid'],
   },
   createShot: {
     method: 'POST',

@@ -5,6 +5,8 @@ export {
   ENDPOINTS,
   PostEdits,
   ShotId,
+  ShotPage,
+  ShotsAsked,
   ShotState,
   ShotSummary,
   type EndpointName,

@@ -52,12 +52,23 @@ export const shots = pgTable(
       .notNull()
       .references(() => characters.hash),
     document: jsonb().$type<Shot>().notNull(),
+    /** What lists say of it, so that they need not read its document. */
+    name: text().notNull(),
+    characterName: text().notNull(),
+    clip: text().notNull(),
+    parts: integer().notNull(),
+    frames: integer().notNull(),
     revision: integer().notNull().default(0),
     deletedAt: timestamp({ withTimezone: true }),
     createdAt: now(),
     updatedAt: now(),
   },
-  (t) => [index().on(t.characterHash)],
+  (t) => [
+    index().on(t.characterHash),
+    index('shots_listed')
+      .on(t.updatedAt.desc(), t.id)
+      .where(sql`deleted_at is null`),
+  ],
 );
 
 /** Every edit ever acknowledged, in order; never changed. */

@@ -47,6 +47,14 @@ export async function readJson<T extends z.ZodType>(ctx: Context, schema: T): Pr
   return parsed.data;
 }
 
+/** Reads and validates what stands after the question mark. Throws 400 with the name of the first fault. */
+export function readQuery<T extends z.ZodType>(ctx: Context, schema: T): z.infer<T> {
+  const parsed = schema.safeParse(ctx.query);
+  if (parsed.success) return parsed.data;
+  const { message, path } = parsed.error.issues[0]!;
+  throw new AppError(400, 'request.invalid', `${message} (at ?${path.join('.')}).`, 'Correct the address.');
+}
+
 const UPLOADS = ['application/octet-stream', 'model/gltf-binary', 'model/gltf+json', 'application/zip'];
 
 /** The body of a declared upload, as a stream. */

@@ -1,19 +1,25 @@
-import { and, asc, count, desc, eq } from 'drizzle-orm';
+import { and, asc, count, desc, eq, getTableColumns, sql } from 'drizzle-orm';
 import type { Tx } from '../db/database';
 import { characterChunks, characters, shots } from '../db/tables';
 
-export type CharacterRow = typeof characters.$inferSelect;
+/** A character, with how many shots are made with it. */
+export type CharacterRow = typeof characters.$inferSelect & { shots: number };
+
+const WITH_USES = {
+  ...getTableColumns(characters),
+  shots: sql<number>`(select count(*)::int from ${shots} where ${shots.characterHash} = ${characters.hash} and ${shots.deletedAt} is null)`,
+};
 
 export function findCharacter(tx: Tx, hash: string): Promise<CharacterRow | undefined> {
   return tx
-    .select()
+    .select(WITH_USES)
     .from(characters)
     .where(eq(characters.hash, hash))
     .then((rows) => rows[0]);
 }
 
 export function listCharacters(tx: Tx): Promise<CharacterRow[]> {
-  return tx.select().from(characters).orderBy(desc(characters.createdAt), asc(characters.fileName));
+  return tx.select(WITH_USES).from(characters).orderBy(desc(characters.createdAt), asc(characters.fileName));
 }
 
 /** Inserts unless the same bytes are stored already; true when it was new. */

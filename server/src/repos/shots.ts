@@ -1,13 +1,62 @@
-import { and, asc, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
+import { and, asc, count as rowCount, desc, eq, gt, inArray, isNull, sql, type SQL } from 'drizzle-orm';
+import type { ShotsAsked } from '@oscillum/core/contract';
 import type { Edit, Shot } from '@oscillum/core/shot';
 import type { Tx } from '../db/database';
 import { edits, shots } from '../db/tables';
 
 export type ShotRow = typeof shots.$inferSelect;
 
-export function listShots(tx: Tx): Promise<ShotRow[]> {
-  return tx.select().from(shots).where(isNull(shots.deletedAt)).orderBy(desc(shots.updatedAt), asc(shots.id));
+export type ListedShot = Pick<
+  ShotRow,
+  'id' | 'name' | 'characterHash' | 'clip' | 'characterName' | 'parts' | 'frames' | 'revision' | 'updatedAt'
+>;
+
+/** What lists say of a shot. */
+const LISTED = {
+  ...{ id: shots.id, name: shots.name, characterHash: shots.characterHash, clip: shots.clip },
+  ...{ characterName: shots.characterName, parts: shots.parts, frames: shots.frames },
+  ...{ revision: shots.revision, updatedAt: shots.updatedAt },
+};
+const ORDERS = {
+  changed: [desc(shots.updatedAt), asc(shots.id)],
+  name: [asc(sql`lower(${shots.name})`), asc(shots.id)],
+  character: [asc(sql`lower(${shots.characterName})`), asc(sql`lower(${shots.name})`), asc(shots.id)],
+};
+
+/** Shots with all the words in what lists say of them, a page of them, and how many there are in all. */
+export async function listShots(tx: Tx, { search, sort, from, count }: ShotsAsked) {
+  const said = sql`lower(${shots.name} || ' ' || ${shots.characterName} || ' ' || ${shots.clip})`;
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const fits = and(isNull(shots.deletedAt), ...words.map((w) => sql`position(${w} in ${said}) > 0`));
+  const rows = await tx
+    .select({ ...LISTED, total: sql<number>`count(*) over ()::int` })
+    .from(shots)
+    .where(fits)
+    .orderBy(...ORDERS[sort])
+    .offset(from)
+    .limit(count);
+  const page = rows.map(({ total: _, ...shot }): ListedShot => shot);
+  // A page past the end has no row to say how many there are.
+  const total = rows[0]?.total ?? (from > 0 ? await countShots(tx, fits) : 0);
+  return { page, total };
 }
+
+const countShots = (tx: Tx, fits: SQL | undefined): Promise<number> =>
+  tx
+    .select({ n: rowCount() })
+    .from(shots)
+    .where(fits)
+    .then((rows) => rows[0]!.n);
+
+/** What lists say of a document. */
+const listed = (document: Shot) => ({
+  name: document.name,
+  characterHash: document.character.hash,
+  characterName: document.character.fileName,
+  clip: document.clip?.name ?? '',
+  parts: Object.keys(document.parts).length,
+  frames: document.range.last - document.range.first + 1,
+});
 
 export function findShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
   return tx
@@ -28,13 +77,13 @@ export function lockShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
 }
 
 export async function insertShot(tx: Tx, id: string, document: Shot): Promise<void> {
-  await tx.insert(shots).values({ id, document, characterHash: document.character.hash });
+  await tx.insert(shots).values({ id, document, ...listed(document) });
 }
 
 export async function updateShot(tx: Tx, id: string, document: Shot, revision: number): Promise<void> {
   await tx
     .update(shots)
-    .set({ document, revision, characterHash: document.character.hash, updatedAt: sql`now()` })
+    .set({ document, revision, ...listed(document), updatedAt: sql`now()` })
     .where(eq(shots.id, id));
 }
 

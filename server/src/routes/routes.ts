@@ -9,6 +9,7 @@ import {
   PostEdits,
   PostJobs,
   ShotId,
+  ShotsAsked,
   type EndpointName,
   type Job,
 } from '@oscillum/core/contract';
@@ -17,7 +18,7 @@ import type { Database } from '../db/database';
 import { notFound } from '../errors';
 import type { JobFeed } from '../queue/feed';
 import type { Queue } from '../queue/queue';
-import { readJson, uploadStream } from '../middleware/body';
+import { readJson, readQuery, uploadStream } from '../middleware/body';
 import * as characters from '../usecases/characters';
 import * as jobs from '../usecases/jobs';
 import * as shots from '../usecases/shots';
@@ -66,7 +67,7 @@ function handlers(
       await characters.deleteCharacter(db, hashOf(ctx));
       return {};
     },
-    listShots: () => shots.listShots(db),
+    listShots: (ctx) => shots.listShots(db, readQuery(ctx, ShotsAsked)),
     createShot: async (ctx) => shots.createShot(db, parseShot(await readJson(ctx, z.unknown()))),
     getShot: (ctx) => shots.getShot(db, shotId(ctx)),
     listEdits: (ctx) => shots.listEdits(db, shotId(ctx), Revision.parse(ctx.query.after)),

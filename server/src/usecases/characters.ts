@@ -120,6 +120,7 @@ function summary(row: repo.CharacterRow): CharacterSummary {
     bytes: row.bytes,
     joints: row.joints,
     clips: row.clips,
+    shots: row.shots,
     createdAt: row.createdAt.toISOString(),
   };
 }

@@ -1,6 +1,13 @@
 import { randomBytes } from 'node:crypto';
-import type { EditRecord, PostEdits, ShotState, ShotSummary } from '@oscillum/core/contract';
-import { applyEdit, parseShot, type Shot } from '@oscillum/core/shot';
+import type {
+  EditRecord,
+  PostEdits,
+  ShotPage,
+  ShotsAsked,
+  ShotState,
+  ShotSummary,
+} from '@oscillum/core/contract';
+import { applyEdit, CharacterHash, parseShot, type Shot } from '@oscillum/core/shot';
 import type { Database, Tx } from '../db/database';
 import { AppError, notFound } from '../errors';
 import { findCharacter } from '../repos/characters';
@@ -22,22 +29,16 @@ export async function createShot(db: Database, shot: Shot, id = newId()): Promis
   });
 }
 
-export async function listShots(db: Database): Promise<ShotSummary[]> {
-  return (await repo.listShots(db)).map((row) => {
-    const shot = row.document;
-    return {
-      id: row.id,
-      name: shot.name,
-      characterHash: shot.character.hash,
-      characterName: shot.character.fileName,
-      clip: shot.clip?.name ?? '',
-      parts: Object.keys(shot.parts).length,
-      frames: shot.range.last - shot.range.first + 1,
-      revision: row.revision,
-      updatedAt: row.updatedAt.toISOString(),
-    };
-  });
+export async function listShots(db: Database, asked: ShotsAsked): Promise<ShotPage> {
+  const { page, total } = await repo.listShots(db, asked);
+  return { shots: page.map(summary), total };
 }
+
+const summary = (row: repo.ListedShot): ShotSummary => ({
+  ...row,
+  characterHash: CharacterHash.parse(row.characterHash),
+  updatedAt: row.updatedAt.toISOString(),
+});
 
 async function present(
   tx: Tx,

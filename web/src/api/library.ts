@@ -1,6 +1,12 @@
 import { randomId } from './ids';
 import { createApi } from '@reduxjs/toolkit/query/react';
-import type { CharacterSummary, EndpointName, ShotState, ShotSummary } from '@oscillum/core/contract';
+import type {
+  CharacterSummary,
+  EndpointName,
+  ShotPage,
+  ShotsAsked,
+  ShotState,
+} from '@oscillum/core/contract';
 import type { Shot } from '@oscillum/core/shot';
 import { call, CallError } from './http';
 
@@ -29,8 +35,11 @@ export const libraryApi = createApi({
     }
   },
   endpoints: (build) => ({
-    shots: build.query<ShotSummary[], void>({
-      query: () => ({ name: 'listShots' }),
+    shots: build.query<ShotPage, Partial<ShotsAsked> | void>({
+      query: (asked) => ({
+        name: 'listShots',
+        query: Object.fromEntries(Object.entries(asked ?? {}).map(([k, v]) => [k, String(v)])),
+      }),
       providesTags: ['shots'],
     }),
     characters: build.query<CharacterSummary[], void>({

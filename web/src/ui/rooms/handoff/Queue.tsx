@@ -17,14 +17,14 @@ import { planOf, type Choices } from './choices';
 export function Queue({ choices, plan }: { choices: Choices; plan: BakeJob['plan'] }) {
   const shot = useAppSelector((s) => s.shot.shot)!;
   const id = useAppSelector((s) => s.shot.id);
-  const { data: others = [] } = libraryApi.useShotsQuery();
+  const { data: others } = libraryApi.useShotsQuery({ count: 200 });
   const { data: characters = [] } = libraryApi.useCharactersQuery();
   const [takes, setTakes] = useState<readonly string[]>([]);
   const [shots, setShots] = useState<readonly string[]>([]);
   const [figures, setFigures] = useState<readonly string[]>([]);
   const [busy, setBusy] = useState(false);
   const kept = inOrder(shot.takes);
-  const rest = others.filter((s) => s.id !== id && s.parts > 0);
+  const rest = (others?.shots ?? []).filter((s) => s.id !== id && s.parts > 0);
   const alike = characters.filter((c) => c.hash !== shot.character.hash && c.clips.length > 0);
   const send = async () => {
     setBusy(true);

@@ -1,11 +1,11 @@
 import { Spotlight } from '@mantine/spotlight';
-import { useEffect, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
-import type { CharacterSummary, ShotSummary } from '@oscillum/core/contract';
+import { useDeferredValue, useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
+import type { CharacterSummary, ShotsAsked } from '@oscillum/core/contract';
 import { libraryApi, type Failure } from '../../../api/library';
-import { say, sayTrouble } from '../../kit/say';
+import { sayTrouble } from '../../kit/say';
 import { beginFrom } from './beginFrom';
-import { useThumbnail } from './thumbnails';
+import { pageOf, Shelf } from './Shelf';
 
 const ACCEPT = '.glb,.gltf,.zip,.bvh,.usda,.json';
 
@@ -58,8 +58,10 @@ function DropHere({ busy, begin }: { busy: string | null; begin: (file: File) =>
 
 /** All shots and characters; drop a file anywhere to begin. */
 export function Library() {
-  const navigate = useNavigate();
-  const shots = libraryApi.useShotsQuery(undefined, { refetchOnMountOrArgChange: true });
+  const [search, setSearch] = useState('');
+  const [sort, setSort] = useState<ShotsAsked['sort']>('changed');
+  const asked = { search: useDeferredValue(search), sort };
+  const shots = libraryApi.useShotsQuery(pageOf(asked, 0), { refetchOnMountOrArgChange: true });
   const characters = libraryApi.useCharactersQuery(undefined, { refetchOnMountOrArgChange: true });
   const { busy, begin } = useBegin();
   const dropping = useFileDrop((files) => files[0] && void begin(files[0]));
@@ -81,113 +83,91 @@ export function Library() {
             </button>
           </p>
         )}
-        <h1 style={{ fontSize: 22, marginTop: 26 }}>Shots</h1>
-        <div className="shelf">
-          {shots.data?.map((s) => (
-            <ShotCard key={s.id} shot={s} />
-          ))}
-          {shots.data?.length === 0 && (
-            <p className="muted">No shots yet. Drop a character file anywhere on this page.</p>
-          )}
-        </div>
+        <ShelfHead
+          search={search}
+          sort={sort}
+          total={shots.data?.total ?? null}
+          onSearch={setSearch}
+          onSort={setSort}
+        />
+        <Shelf asked={asked} total={shots.data?.total ?? 0} />
+        {shots.data?.total === 0 && (
+          <p className="muted">
+            {search ? 'No shot of that name.' : 'No shots yet. Drop a character file anywhere on this page.'}
+          </p>
+        )}
         <h1 style={{ fontSize: 22 }}>Characters</h1>
-        <Characters rows={characters.data ?? []} shots={shots.data ?? []} begin={(c) => void begin(c)} />
+        <Characters rows={characters.data ?? []} begin={(c) => void begin(c)} />
       </main>
-      <Spotlight
-        shortcut="mod + K"
-        nothingFound="Nothing of that name"
-        searchProps={{ placeholder: 'Find a shot', 'aria-label': 'Find anything' }}
-        actions={(shots.data ?? []).map((s) => ({
-          id: s.id,
-          label: s.name,
-          description: `${s.characterName}, ${s.clip}`,
-          onClick: () => void navigate(`/shot/${s.id}/tune`),
-        }))}
-      />
+      <FindShot />
     </div>
   );
 }
 
-function ShotCard({ shot }: { shot: ShotSummary }) {
-  const [rename] = libraryApi.useRenameShotMutation();
-  const [duplicate] = libraryApi.useDuplicateShotMutation();
-  const [remove] = libraryApi.useDeleteShotMutation();
-  const [restore] = libraryApi.useRestoreShotMutation();
-  const [typed, setTyped] = useState<string | null>(null);
-  const picture = useThumbnail(shot);
-  const tell = (e: unknown) => sayTrouble((e as Failure).message ?? String(e));
-  const finish = () => {
-    if (typed?.trim() && typed.trim() !== shot.name)
-      rename({ id: shot.id, revision: shot.revision, from: shot.name, to: typed.trim() })
-        .unwrap()
-        .catch(tell);
-    setTyped(null);
-  };
-  const take = () =>
-    remove(shot.id)
-      .unwrap()
-      .then(() =>
-        say(`“${shot.name}” was deleted.`, {
-          label: 'Undo',
-          run: () => void restore(shot.id).unwrap().catch(tell),
-        }),
-      )
-      .catch(tell);
+/** Search and order of the shots, and how many there are. */
+function ShelfHead({
+  search,
+  sort,
+  total,
+  onSearch,
+  onSort,
+}: {
+  search: string;
+  sort: ShotsAsked['sort'];
+  total: number | null;
+  onSearch: (text: string) => void;
+  onSort: (sort: ShotsAsked['sort']) => void;
+}) {
   return (
-    <article className="card" aria-label={shot.name}>
-      <Link className="picture" to={`/shot/${shot.id}/tune`} aria-label={`Open ${shot.name}`} tabIndex={-1}>
-        {picture ? <img src={picture} alt="" /> : <span>…</span>}
-      </Link>
-      <div className="under">
-        {typed === null ? (
-          <b title={shot.name}>{shot.name}</b>
-        ) : (
-          <input
-            autoFocus
-            aria-label="New name"
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-            onBlur={finish}
-            onKeyDown={(e) =>
-              e.key === 'Enter' ? e.currentTarget.blur() : e.key === 'Escape' && setTyped(null)
-            }
-          />
-        )}
-        <span className="muted">
-          {shot.clip || 'no clip'} · {shot.frames} frames · {shot.parts} {shot.parts === 1 ? 'part' : 'parts'}
-        </span>
-        <span className="acts">
-          <Link
-            className="plain"
-            style={{ color: 'var(--verdigris)', textDecoration: 'none', fontSize: 12 }}
-            to={`/shot/${shot.id}/tune`}
-          >
-            Open
-          </Link>
-          <button className="plain" onClick={() => setTyped(shot.name)}>
-            Rename
-          </button>
-          <button className="plain" onClick={() => void duplicate(shot.id).unwrap().catch(tell)}>
-            Duplicate
-          </button>
-          <button className="plain" onClick={() => void take()}>
-            Delete
-          </button>
-        </span>
-      </div>
-    </article>
+    <div className="shelf-head">
+      <h1>Shots</h1>
+      <span className="muted">{total ?? ''}</span>
+      <input
+        type="search"
+        placeholder="Search shots"
+        aria-label="Search shots"
+        value={search}
+        maxLength={200}
+        onChange={(e) => onSearch(e.target.value)}
+      />
+      <select
+        aria-label="Order of the shots"
+        value={sort}
+        onChange={(e) => onSort(e.target.value as ShotsAsked['sort'])}
+      >
+        <option value="changed">last changed first</option>
+        <option value="name">by name</option>
+        <option value="character">by character</option>
+      </select>
+    </div>
   );
 }
 
-function Characters({
-  rows,
-  shots,
-  begin,
-}: {
-  rows: CharacterSummary[];
-  shots: ShotSummary[];
-  begin: (c: CharacterSummary) => void;
-}) {
+/** Any shot by a word of its name, its character or its clip. */
+function FindShot() {
+  const navigate = useNavigate();
+  const [query, setQuery] = useState('');
+  const { data } = libraryApi.useShotsQuery({ search: useDeferredValue(query), count: 20 });
+  return (
+    <Spotlight
+      shortcut="mod + K"
+      nothingFound="Nothing of that name"
+      query={query}
+      onQueryChange={setQuery}
+      // The server has looked already.
+      filter={(_, actions) => actions}
+      searchProps={{ placeholder: 'Find a shot', 'aria-label': 'Find anything' }}
+      actions={(data?.shots ?? []).map((s) => ({
+        id: s.id,
+        label: s.name,
+        description: `${s.characterName}, ${s.clip}`,
+        onClick: () => void navigate(`/shot/${s.id}/tune`),
+      }))}
+    />
+  );
+}
+
+function Characters({ rows, begin }: { rows: CharacterSummary[]; begin: (c: CharacterSummary) => void }) {
   const [remove] = libraryApi.useDeleteCharacterMutation();
   if (rows.length === 0) return <p className="muted">None yet.</p>;
   return (
@@ -204,7 +184,6 @@ function Characters({
       </thead>
       <tbody>
         {rows.map((c) => {
-          const uses = shots.filter((s) => s.characterHash === c.hash).length;
           return (
             <tr key={c.hash}>
               <td>
@@ -213,7 +192,7 @@ function Characters({
               <td>{c.joints}</td>
               <td>{c.clips.map((k) => k.name).join(', ') || 'none'}</td>
               <td>{(c.bytes / 1024).toFixed(0)} KiB</td>
-              <td>{uses}</td>
+              <td>{c.shots}</td>
               <td style={{ textAlign: 'right' }}>
                 <button className="plain" style={{ color: 'var(--verdigris)' }} onClick={() => begin(c)}>
                   New shot
