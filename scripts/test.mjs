@@ -42,6 +42,9 @@ try {
     const ok = stage(`check: ${part}`, 'npm', ['run', '--silent', `check:${part}`]) === 0;
     counts[ok ? 'passed' : 'failed']++;
   }
+  console.log('\n── build');
+  ensureBuild();
+
   const unit = join(scratch, 'unit.json');
   tally(
     unit,
@@ -54,8 +57,6 @@ try {
     (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests }),
   );
 
-  console.log('\n── build');
-  ensureBuild();
   const browser = join(scratch, 'browser.json');
   tally(
     browser,

@@ -23,6 +23,9 @@ async function main(): Promise<void> {
   const address = `http://${host}:${app.address.port}`;
   const page = config.staticFolder ? address : (config.origins[0] ?? address);
   console.log(`Oscillum is ready at ${page}`);
+  process.send?.({ address: page });
+  if (process.getuid?.() === 0)
+    console.warn('Oscillum runs as root, which it does not need. Start it as a user of its own.');
   const workers = Array.from({ length: config.workers }, () =>
     keepWorker(config.databaseUrl, config.token ? `${page}?token=${encodeURIComponent(config.token)}` : page),
   );

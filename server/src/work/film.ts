@@ -32,7 +32,9 @@ export async function filmFiles(
   try {
     browser = await chromium.launch({
       executablePath: CHROMIUM,
-      args: ['--no-sandbox', '--disable-quic', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+      // Chromium refuses its sandbox to root only.
+      chromiumSandbox: process.getuid?.() !== 0,
+      args: ['--disable-quic', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
     });
     const tab = await browser.newPage({ viewport: { width: 1920, height: 1080 } });
     const address = new URL(page);
