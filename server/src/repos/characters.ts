@@ -36,11 +36,6 @@ export async function insertChunk(tx: Tx, upload: string, position: number, data
   await tx.insert(characterChunks).values({ upload, position, data });
 }
 
-/** Gives an upload's rows to the character they turned out to be. */
-export async function nameChunks(tx: Tx, upload: string, hash: string): Promise<void> {
-  await tx.update(characterChunks).set({ upload: hash }).where(eq(characterChunks.upload, upload));
-}
-
 export async function deleteChunks(tx: Tx, upload: string): Promise<void> {
   await tx.delete(characterChunks).where(eq(characterChunks.upload, upload));
 }

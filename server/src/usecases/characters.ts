@@ -1,82 +1,75 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { createHash } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import type { CharacterSummary } from '@oscillum/core/contract';
-import { LIMITS, loadMeshopt, readGltf } from '@oscillum/core/gltf';
+import { LIMITS } from '@oscillum/core/gltf';
 import { CharacterHash } from '@oscillum/core/shot';
 import type { Database } from '../db/database';
 import { AppError, notFound } from '../errors';
 import * as repo from '../repos/characters';
+import { readCharacter } from '../work/readCharacter';
 
+/** Bytes of a file in one row. */
 const CHUNK = 1 << 20;
 
 /**
- * Takes a character file as it arrives: rows are written while it streams, and only when the whole file has been read
- * and understood are they given to a character; otherwise the transaction takes them all back.
+ * Takes a character file as it arrives. It is kept in a file of its own until it is whole and understood, so that a
+ * slow sender holds no connection of the database and a big file no memory; then it is stored in one go. One that is
+ * refused or broken off leaves nothing.
  */
 export async function storeCharacter(
   db: Database,
   fileName: string,
   source: AsyncIterable<Buffer>,
 ): Promise<CharacterSummary> {
-  const upload = `upload-${randomUUID()}`;
-  return db.transaction(async (tx) => {
-    const hash = createHash('sha256');
-    const chunks: Buffer[] = [];
-    let total = 0;
-    let pending: Buffer[] = [];
-    let size = 0;
-    const flush = async () => {
-      const chunk = Buffer.concat(pending, size);
-      pending = [];
-      size = 0;
-      for (let at = 0; at < chunk.length; at += CHUNK) {
-        const piece = chunk.subarray(at, at + CHUNK);
-        await repo.insertChunk(tx, upload, chunks.length, piece);
-        chunks.push(piece);
+  const folder = await mkdtemp(join(tmpdir(), 'oscillum-upload-'));
+  try {
+    const path = join(folder, 'file');
+    const { hash, bytes } = await receive(source, path, fileName);
+    const found = await readCharacter(path, fileName);
+    return await db.transaction(async (tx) => {
+      if (await repo.insertCharacter(tx, { hash, fileName, bytes, ...found })) {
+        let position = 0;
+        for await (const chunk of createReadStream(path, { highWaterMark: CHUNK }))
+          await repo.insertChunk(tx, hash, position++, chunk as Buffer);
       }
-    };
-    for await (const piece of source) {
-      total += piece.length;
-      if (total > LIMITS.fileBytes)
-        throw new AppError(
-          413,
-          'file.too-large',
-          `${fileName} is larger than ${LIMITS.fileBytes / 2 ** 20} MiB.`,
-          'Leave out what is not needed, or split the file.',
-        );
-      hash.update(piece);
-      pending.push(piece);
-      size += piece.length;
-      // Whole chunks only, so that every row but the last is full.
-      if (size >= CHUNK) {
-        const all = Buffer.concat(pending, size);
-        const whole = size - (size % CHUNK);
-        pending = [all.subarray(0, whole)];
-        size = whole;
-        await flush();
-        pending = [all.subarray(whole)];
-        size = all.length - whole;
-      }
-    }
-    if (size > 0) await flush();
-    const bytes = Buffer.concat(chunks, total);
-    const character = readGltf(
-      new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.length),
-      fileName,
-      { meshopt: await loadMeshopt() },
-      { skeletonOnly: true },
-    );
-    const digest = hash.digest('hex');
-    const fresh = await repo.insertCharacter(tx, {
-      hash: digest,
-      fileName,
-      bytes: total,
-      joints: character.joints.length,
-      clips: character.clips.map((c) => ({ name: c.name, duration: c.duration })),
+      return summary((await repo.findCharacter(tx, hash))!);
     });
-    if (fresh) await repo.nameChunks(tx, upload, digest);
-    else await repo.deleteChunks(tx, upload);
-    return summary((await repo.findCharacter(tx, digest))!);
-  });
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Writes what arrives to a file. Throws AppError when it is too large. */
+async function receive(
+  source: AsyncIterable<Buffer>,
+  path: string,
+  fileName: string,
+): Promise<{ hash: string; bytes: number }> {
+  const hash = createHash('sha256');
+  let bytes = 0;
+  await pipeline(
+    source,
+    async function* (pieces: AsyncIterable<Buffer>) {
+      for await (const piece of pieces) {
+        bytes += piece.length;
+        if (bytes > LIMITS.fileBytes)
+          throw new AppError(
+            413,
+            'file.too-large',
+            `${fileName} is larger than ${LIMITS.fileBytes / 2 ** 20} MiB.`,
+            'Leave out what is not needed, or split the file.',
+          );
+        hash.update(piece);
+        yield piece;
+      }
+    },
+    createWriteStream(path),
+  );
+  return { hash: hash.digest('hex'), bytes };
 }
 
 export async function listCharacters(db: Database): Promise<CharacterSummary[]> {

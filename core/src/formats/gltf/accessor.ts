@@ -1,5 +1,6 @@
 import type { OscillumError } from '../../model/index';
-import { fileError, LIMITS, type Container } from './container';
+import type { Container } from './container';
+import { fileError, LIMITS } from './fault';
 import type { Accessor } from './schema';
 
 /** The decoder of EXT_meshopt_compression as the package meshoptimizer offers it; call it only when ready. */

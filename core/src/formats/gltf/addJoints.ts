@@ -12,7 +12,8 @@ import {
 import { matInvert, matMultiply } from '../../math/index';
 import { OscillumError, type JointRef } from '../../model/index';
 import { MAX_ROW_JOINTS } from '../../model/index';
-import { fileError, type Container } from './container';
+import type { Container } from './container';
+import { fileError } from './fault';
 import type { GltfJson } from './schema';
 import { ownBinary, pack, Tail } from './write';
 

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Channel, CharacterNode, Clip, Mesh, Note } from '../../character/index';
 import { AccessorReader } from './accessor';
-import { fileError, type Container } from './container';
+import type { Container } from './container';
+import { fileError } from './fault';
 import { count } from './words';
 
 const PATHS = { translation: 3, rotation: 4, scale: 3, weights: 0 } as const;

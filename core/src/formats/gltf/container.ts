@@ -1,17 +1,6 @@
-import { unzipSync } from 'fflate';
-import { OscillumError } from '../../model/index';
+import { fileError, LIMITS, printableName } from './fault';
 import { GltfJson } from './schema';
-
-/** Bounds on what is read, so that a lying file costs a message and not the machine. */
-export const LIMITS = {
-  fileBytes: 512 * 2 ** 20,
-  jsonBytes: 128 * 2 ** 20,
-  /** Everything unpacked from a zip. */
-  unpackedBytes: 1024 * 2 ** 20,
-  zipEntries: 5000,
-  /** Numbers decoded from all accessors. */
-  numbers: 200e6,
-} as const;
+import { unpack } from './zip';
 
 /** A glTF asset taken apart but not yet understood. */
 export interface Container {
@@ -23,24 +12,6 @@ export interface Container {
   readonly binaryChunk: boolean;
   /** A file named by a relative uri, when the asset came with others (zip). */
   readonly resource: (uri: string) => Uint8Array<ArrayBuffer> | null;
-}
-
-const REMEDY = 'Export it again as glTF 2.0 (.glb), or as a zip of the .gltf with its .bin and pictures.';
-
-export function fileError(
-  fileName: string,
-  code: OscillumError['code'],
-  message: string,
-  place = '',
-  remedy = REMEDY,
-): OscillumError {
-  return new OscillumError(code, `${printableName(fileName)}: ${message}`, place, remedy);
-}
-
-/** A file name safe to show: no control characters, no direction marks, at most 120 letters. */
-export function printableName(name: string): string {
-  const clean = name.replace(/[\p{Cc}\p{Cf}]/gu, '').slice(0, 120);
-  return clean || 'This file';
 }
 
 /** Opens .glb, .gltf (with embedded data) or a zip of a .gltf/.glb with its files. Throws OscillumError('file.*'). */
@@ -119,37 +90,7 @@ function openJson(bytes: Uint8Array, fileName: string, resource: Container['reso
 }
 
 function openZip(bytes: Uint8Array<ArrayBuffer>, fileName: string): Container {
-  let total = 0;
-  let entries = 0;
-  let files: Record<string, Uint8Array>;
-  try {
-    files = unzipSync(bytes, {
-      filter: (f) => {
-        entries++;
-        total += f.originalSize;
-        if (
-          entries > LIMITS.zipEntries ||
-          total > LIMITS.unpackedBytes ||
-          f.originalSize > 1000 * (f.size + 1000)
-        ) {
-          throw fileError(
-            fileName,
-            'file.too-large',
-            'unpacks to far more than it may',
-            f.name.slice(0, 80),
-            'Zip only the .gltf with its .bin and pictures.',
-          );
-        }
-        return !f.name.endsWith('/');
-      },
-    });
-  } catch (e) {
-    if (e instanceof OscillumError) throw e;
-    throw fileError(fileName, 'file.invalid', 'is a damaged zip', '', 'Zip it again, or copy it again.');
-  }
-  const byPath = new Map(
-    Object.entries(files).map(([name, data]) => [normalPath(name), data as Uint8Array<ArrayBuffer>]),
-  );
+  const byPath = new Map([...unpack(bytes, fileName)].map(([name, data]) => [normalPath(name), data]));
   const mains = [...byPath.keys()]
     .filter((n) => /\.(gltf|glb)$/i.test(n) && !n.includes('__MACOSX'))
     .sort((a, b) => a.split('/').length - b.split('/').length || (a < b ? -1 : 1));

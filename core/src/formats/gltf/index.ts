@@ -1,4 +1,5 @@
-export { LIMITS, type Container } from './container';
+export type { Container } from './container';
+export { LIMITS } from './fault';
 export { openContainer, readMotion } from './open';
 export { containerOf } from './fromMotion';
 export { readContainer, readGltf, type Decoders, type ReadOptions } from './read';

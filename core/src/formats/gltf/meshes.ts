@@ -1,6 +1,7 @@
 import type { Mesh, Note, Primitive } from '../../character/index';
 import type { AccessorReader } from './accessor';
-import { fileError, type Container } from './container';
+import type { Container } from './container';
+import { fileError } from './fault';
 import { decodeDraco, type DracoModule, type DracoPrimitive } from './draco';
 import { count } from './words';
 import type { GltfJson } from './schema';

@@ -1,7 +1,8 @@
 import { readBvh } from '../bvh/index';
 import type { Motion } from '../motion/index';
 import { readUsda } from '../usda/index';
-import { LIMITS, openGltf, printableName, type Container } from './container';
+import { openGltf, type Container } from './container';
+import { LIMITS, printableName } from './fault';
 import { containerOf } from './fromMotion';
 
 /** A text format begins within so many bytes. */

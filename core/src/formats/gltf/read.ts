@@ -1,7 +1,8 @@
 import type { Character, CharacterNode, Mesh, Note, Skin } from '../../character/index';
 import { matDecompose, quatNormalise } from '../../math/index';
 import { AccessorReader, type MeshoptDecoder } from './accessor';
-import { fileError, type Container } from './container';
+import type { Container } from './container';
+import { fileError } from './fault';
 import { openContainer } from './open';
 import type { DracoModule } from './draco';
 import { readMeshNames, readMeshes } from './meshes';

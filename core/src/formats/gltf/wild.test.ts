@@ -100,6 +100,32 @@ describe('bad files get a message naming file, place and remedy', () => {
       changed((j) => (j.skins[0].joints = Array.from({ length: 1_000_000 }, (_, i) => i % 4))).message,
     ).toContain('more than 200000 joints');
   });
+  it('a zip whose directory lies about sizes is refused as soon as more comes out, overlapping files too', () => {
+    const heavy = zipSync({ 'a.gltf': new Uint8Array(32 * 2 ** 20) }, { level: 9 });
+    const view = new DataView(heavy.buffer);
+    const directory = view.getUint32(heavy.length - 22 + 16, true);
+    view.setUint32(directory + 24, 1000, true);
+    expect(refusal(heavy, 'lying.zip').code).toBe('file.invalid');
+    // A directory that names the same bytes many times over.
+    const honest = zipSync({ 'a.gltf': new Uint8Array(1000) });
+    const start = new DataView(honest.buffer).getUint32(honest.length - 22 + 16, true);
+    const record = honest.slice(start, honest.length - 22);
+    const records = Array.from({ length: 3 }, (_, i) => {
+      const copy = record.slice();
+      copy[46] = 0x61 + i;
+      return copy;
+    });
+    const end = honest.slice(-22);
+    new DataView(end.buffer).setUint16(8, 3, true);
+    new DataView(end.buffer).setUint16(10, 3, true);
+    const overlapping = new Uint8Array([
+      ...honest.slice(0, start),
+      ...records.flatMap((r) => [...r]),
+      ...end,
+    ]);
+    expect(refusal(overlapping, 'overlapping.zip').code).toBe('file.invalid');
+  });
+
   it('a zip bomb, a zip without a scene, a damaged zip', () => {
     const bomb = zipSync({ 'scene.gltf': new Uint8Array(64 * 2 ** 20) }, { level: 9 });
     expect(refusal(bomb, 'bomb.zip').code).toBe('file.too-large');

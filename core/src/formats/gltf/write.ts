@@ -1,6 +1,7 @@
 import type { Channel } from '../../character/index';
 import { OscillumError } from '../../model/index';
-import { fileError, LIMITS, type Container } from './container';
+import type { Container } from './container';
+import { fileError, LIMITS } from './fault';
 import type { GltfJson } from './schema';
 
 /** Keys of one node and path, to be written as float32; times never negative. Weights hold all targets of a mesh. */
