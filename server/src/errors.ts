@@ -18,3 +18,21 @@ export const notFound = (what: string) =>
     `There is no such ${what}.`,
     'It may have been deleted; go back to the library.',
   );
+
+/** PostgreSQL and socket codes that mean the database is not there. */
+const LOST = /^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08...)$/;
+
+/** Code and message of the failure at the bottom: what a query failed of, and not the query. */
+export function rootOf(e: unknown): { code: string; message: string } {
+  const cause = e instanceof Error && e.cause instanceof Error ? e.cause : e;
+  return {
+    code: String((cause as { code?: unknown } | null)?.code ?? ''),
+    message: cause instanceof Error ? cause.message : String(cause),
+  };
+}
+
+/** Whether the database was away. A message that merely speaks of a timeout does not say so. */
+export function isDatabaseLost(e: unknown): boolean {
+  const { code, message } = rootOf(e);
+  return LOST.test(code) || /^Connection terminated|timeout exceeded when trying to connect/.test(message);
+}

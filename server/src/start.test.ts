@@ -1,4 +1,4 @@
-import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -83,9 +83,8 @@ describe('npm start', () => {
   }, 120_000);
 
   it('a server that dies is started again', async () => {
-    const server = Number(
-      spawnSync('pgrep', ['-P', String(first.pid), '-f', 'main.ts'], { encoding: 'utf8' }).stdout,
-    );
+    const { pid } = first;
+    const server = Number(readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').split(' ')[0]);
     expect(server).toBeGreaterThan(0);
     process.kill(server, 'SIGKILL');
     await lists(await address(first, 1));
@@ -96,7 +95,10 @@ describe('npm start', () => {
     expect(await ended(first)).toBe(0);
     expect(() => postmaster()).toThrow();
     // As after a crash: the number of the dead database is that of another process now, and one of the same user.
-    writeFileSync(join(postgres, 'postmaster.pid'), `${process.pid}\n${postgres}\n0\n1\n\n127.0.0.1\n0 0\nready\n`);
+    writeFileSync(
+      join(postgres, 'postmaster.pid'),
+      `${process.pid}\n${postgres}\n0\n1\n\n127.0.0.1\n0 0\nready\n`,
+    );
     writeFileSync(
       join(data, 'running.json'),
       JSON.stringify({ pid: process.pid, address: 'http://127.0.0.1:1' }),

@@ -1,12 +1,11 @@
 import type { Middleware } from 'koa';
 import type { Logger } from 'pino';
 import { OscillumError } from '@oscillum/core/model';
-import { AppError } from '../errors';
+import { AppError, isDatabaseLost, rootOf } from '../errors';
 
 const STATUS: Partial<Record<OscillumError['code'], number>> = { 'file.too-large': 413, 'edit.invalid': 409 };
 
-/** PostgreSQL and socket codes that mean the database is not there, or has no room. */
-const LOST = /^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08...)$/;
+/** PostgreSQL and file system codes that mean there is no room. */
 const FULL = /^(53100|ENOSPC)$/;
 
 /**
@@ -53,10 +52,7 @@ function toShown(e: unknown): AppError {
       'This request cannot be read.',
       'Check its address and headers.',
     );
-  const cause = e instanceof Error && e.cause instanceof Error ? e.cause : e;
-  const code = String((cause as { code?: unknown } | null)?.code ?? '');
-  const message = cause instanceof Error ? cause.message : '';
-  if (LOST.test(code) || /Connection terminated|timeout exceeded when trying to connect/.test(message)) {
+  if (isDatabaseLost(e)) {
     return new AppError(
       503,
       'database.lost',
@@ -64,11 +60,11 @@ function toShown(e: unknown): AppError {
       'Your work is kept in this browser and sent when it is back. If it stays away, restart npm start.',
     );
   }
-  if (FULL.test(code))
+  if (FULL.test(rootOf(e).code))
     return new AppError(
       507,
       'disk.full',
-      'The disk of the database is full, so this was not saved.',
+      'The disk of the server is full, so this was not saved.',
       'Free some space; your work is kept in this browser until then.',
     );
   return new AppError(

@@ -10,7 +10,7 @@ import { CharacterHash } from '@oscillum/core/shot';
 import type { Database } from '../db/database';
 import { AppError, notFound } from '../errors';
 import * as repo from '../repos/characters';
-import { readCharacter } from '../work/readCharacter';
+import { readCharacter } from './readCharacter';
 
 /** Bytes of a file in one row. */
 const CHUNK = 1 << 20;

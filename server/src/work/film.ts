@@ -6,6 +6,8 @@ import { chromium, type Browser } from 'playwright-core';
 
 const CHROMIUM = process.env.OSCILLUM_CHROMIUM ?? '/usr/bin/chromium';
 const LOOK_MS = 100;
+/** A film that has come no further for so long is given up, ms. */
+const STUCK_MS = 10 * 60_000;
 
 type Film = Extract<JobRequest, { film: unknown }>;
 
@@ -50,6 +52,7 @@ export async function filmFiles(
     });
     let saved: Awaited<typeof download> | null = null;
     void download.then((d) => (saved = d)).catch(() => undefined);
+    let furthest = { share: -1, at: Date.now() };
     while (!saved) {
       const { share, trouble } = await tab.evaluate(() => {
         // Runs in the page, whose document says how far it is.
@@ -59,6 +62,9 @@ export async function filmFiles(
         return { share: Number(dataset.film ?? 0), trouble: dataset.filmTrouble };
       });
       if (trouble) throw cannot(trouble, remedy);
+      if (share > furthest.share) furthest = { share, at: Date.now() };
+      else if (Date.now() - furthest.at > STUCK_MS)
+        throw cannot(`The film came no further for ${STUCK_MS / 60_000} minutes`, remedy);
       await tell(0.98 * share);
       await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
     }

@@ -14,6 +14,7 @@ import { judgeFile, packFiles } from '@oscillum/player';
 import { createDecoderModule, createEncoderModule } from 'draco3dgltf';
 import type { Database } from '../db/database';
 import * as repo from '../repos/jobs';
+import { isDatabaseLost } from '../errors';
 import { readCharacterFile } from '../usecases/characters';
 import { keyOf } from '../usecases/jobs';
 import { readResult, storeResult } from '../usecases/results';
@@ -85,7 +86,8 @@ export async function runJob(
       if (stopping()) await repo.endJob(db, id, worker, { state: 'waiting' });
     } else if (e instanceof OscillumError)
       await repo.endJob(db, id, worker, { state: 'failed', error: e.sentence });
-    else if (isLost(e)) throw e;
+    // Then nothing can be written of what went wrong either.
+    else if (isDatabaseLost(e)) throw e;
     else
       await repo.endJob(db, id, worker, {
         state: 'failed',
@@ -93,12 +95,6 @@ export async function runJob(
       });
   }
 }
-
-/** Whether the database was away: then nothing can be written of what went wrong either. */
-const isLost = (e: unknown): boolean =>
-  /ECONN|57P0|08\d\d\d|terminat|timeout/i.test(
-    String((e as { code?: string }).code ?? (e as { cause?: unknown }).cause ?? e),
-  );
 
 async function makeFiles(db: Database, { shot, plan }: BakeJob, tell: (progress: number) => Promise<void>) {
   const rows: Buffer[] = [];

@@ -28,26 +28,48 @@ const PLAIN = {
   night: false,
 };
 
-/** One picture at a time, so that a long library does not crowd out the page. */
-let queue: Promise<unknown> = Promise.resolve();
+/** Pictures to draw, the latest asked for last. */
+const waiting: (() => Promise<void>)[] = [];
+let drawing = false;
 
-/** A drawn picture of a shot at the middle of its range; kept in the browser for this revision. */
-export function useThumbnail(shot: ShotSummary): string | null {
+/** One picture at a time, so that a long library does not crowd out the page; the one asked for last comes first. */
+async function drawWaiting(): Promise<void> {
+  if (drawing) return;
+  drawing = true;
+  for (let next = waiting.pop(); next; next = waiting.pop()) await next();
+  drawing = false;
+}
+
+/** A picture as it is kept in the browser: one a shot, of its latest revision. */
+interface Kept {
+  revision: number;
+  url: string;
+}
+
+/** A drawn picture of a shot at the middle of its range. */
+export function useThumbnail({ id, revision }: ShotSummary): string | null {
   const [url, setUrl] = useState<string | null>(null);
-  const key = `thumbnail:${shot.id}:${shot.revision}`;
   useEffect(() => {
     let gone = false;
+    const key = `thumbnail:${id}`;
     const work = async () => {
-      const kept = await get<string>(key).catch(() => undefined);
-      const made = kept ?? (gone ? null : await draw(shot.id).catch(() => null));
-      if (made && !kept) await set(key, made).catch(() => undefined);
+      if (gone) return;
+      const made = await draw(id).catch(() => null);
+      if (made) await set(key, { revision, url: made } satisfies Kept).catch(() => undefined);
       if (!gone && made) setUrl(made);
     };
-    queue = queue.then(work);
+    void get<Kept>(key)
+      .catch(() => undefined)
+      .then((kept) => {
+        if (gone) return;
+        if (kept?.revision === revision) return setUrl(kept.url);
+        waiting.push(work);
+        void drawWaiting();
+      });
     return () => {
       gone = true;
     };
-  }, [key, shot.id]);
+  }, [id, revision]);
   return url;
 }
 
