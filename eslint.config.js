@@ -73,7 +73,7 @@ export default ts.config(
     rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
   },
   {
-    files: ['scripts/**/*.mjs', 'cli/bin/*.mjs'],
+    files: ['scripts/**/*.mjs', 'cli/bin/*.mjs', 'e2e/*.mjs'],
     languageOptions: {
       globals: {
         process: 'readonly',
