@@ -13,6 +13,7 @@ import {
   readFileSync,
   readlinkSync,
   realpathSync,
+  renameSync,
   rmSync,
   statSync,
   writeFileSync,
@@ -23,6 +24,9 @@ import { dirname, join } from 'node:path';
 
 /** A failure with what to do; start prints it without a stack. */
 export class SetupError extends Error {}
+
+/** A log of the database that has grown larger is put aside at the next start, and the one before it goes. */
+const LOG_BYTES = 10 * 2 ** 20;
 
 const isRoot = () => process.getuid?.() === 0;
 
@@ -194,6 +198,7 @@ async function startServer(bin, folder, port) {
   // PostgreSQL itself refuses to start while the number in the file is alive, whoever has it.
   if (serverPid(data) === null) rmSync(join(data, 'postmaster.pid'), { force: true });
   const log = join(folder, 'server.log');
+  if (existsSync(log) && statSync(log).size > LOG_BYTES) renameSync(log, `${log}.1`);
   const started = asOwner(
     join(bin, 'pg_ctl'),
     ['-D', data, '-l', log, '-w', '-t', '60', '-o', `-p ${port}`, 'start'],

@@ -120,6 +120,38 @@ it('names with NUL or half a character are cleaned at the door', async () => {
   expect(body.shot.name).toBe('Night \ufffdwatch');
 });
 
+it('health says when nothing can be written, while lists are still read', async () => {
+  const one = await testServer();
+  const name = new URL(one.databaseUrl).pathname.slice(1);
+  try {
+    await one.connection.db.execute(`alter database ${name} set default_transaction_read_only = on`);
+    // Connections that are open keep the old setting.
+    await one.connection.db
+      .execute(
+        'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+      )
+      .then(() => one.connection.db.execute('set default_transaction_read_only = on'));
+    expectError(await one.call('GET', '/api/health'), 503, 'database.read-only');
+    expect((await one.call('GET', '/api/shots')).status).toBe(200);
+  } finally {
+    await one.close();
+  }
+});
+
+it('a request without a body from another site changes nothing, with or without its origin', async () => {
+  const shot = makeShot({ name: 'Twice', hash, fileName: 'b.glb', clip: null });
+  const { id } = (await server.call('POST', '/api/shots', { json: shot })).body;
+  const before = (await server.call('GET', '/api/shots')).body.total;
+  for (const headers of [
+    { Origin: 'https://elsewhere.example' },
+    { 'Sec-Fetch-Site': 'cross-site' },
+  ] as Record<string, string>[])
+    expectError(await server.call('POST', `/api/shots/${id}/duplicate`, { headers }), 403, 'origin.refused');
+  expect((await server.call('GET', '/api/shots')).body.total).toBe(before);
+  const own = { 'Sec-Fetch-Site': 'same-origin' };
+  expect((await server.call('POST', `/api/shots/${id}/duplicate`, { headers: own })).status).toBe(200);
+});
+
 it('a connection that dies in the middle of a transaction fails that alone', async () => {
   const one = await testServer();
   try {

@@ -85,10 +85,10 @@ export const ENDPOINTS = {
   health: {
     method: 'GET',
     path: '/api/health',
-    says: 'Whether the server and its database answer.',
+    says: 'Whether the server and its database answer and take changes.',
     body: null,
     response: z.object({ ok: z.literal(true), version: z.string() }),
-    errors: ['database.lost'],
+    errors: ['database.lost', 'database.read-only', 'disk.full'],
   },
   listCharacters: {
     method: 'GET',

@@ -5,6 +5,8 @@ import { AppError, isDatabaseLost, rootOf } from '../errors';
 
 const STATUS: Partial<Record<OscillumError['code'], number>> = { 'file.too-large': 413, 'edit.invalid': 409 };
 
+/** PostgreSQL's code for a write while it takes none. */
+const READ_ONLY = '25006';
 /** PostgreSQL and file system codes that mean there is no room. */
 const FULL = /^(53100|ENOSPC)$/;
 
@@ -66,6 +68,13 @@ function toShown(e: unknown): AppError {
       'disk.full',
       'The disk of the server is full, so this was not saved.',
       'Free some space; your work is kept in this browser until then.',
+    );
+  if (rootOf(e).code === READ_ONLY)
+    return new AppError(
+      503,
+      'database.read-only',
+      'The database takes no changes now, so this was not saved.',
+      'Your work is kept in this browser. Whoever looks after the database can let it be written again.',
     );
   return new AppError(
     500,

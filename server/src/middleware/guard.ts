@@ -18,12 +18,13 @@ export function guard(config: Config, address: () => { host: string; port: numbe
     }
     const origin = ctx.get('origin');
     const own = config.token ? `${ctx.protocol}://${ctx.get('host')}` : null;
-    if (
-      origin &&
-      origin !== own &&
-      !names.has(origin.replace(/^https?:\/\//, '')) &&
-      !config.origins.includes(origin)
-    ) {
+    const isOurs =
+      origin === own || names.has(origin.replace(/^https?:\/\//, '')) || config.origins.includes(origin);
+    // A browser says so too when it leaves out the origin.
+    const isForeignForm =
+      !['GET', 'HEAD'].includes(ctx.method) &&
+      !['', 'same-origin', 'none'].includes(ctx.get('sec-fetch-site'));
+    if (origin ? !isOurs : isForeignForm) {
       throw new AppError(
         403,
         'origin.refused',

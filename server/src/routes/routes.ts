@@ -1,6 +1,5 @@
 import { PassThrough, Readable } from 'node:stream';
 import Router from '@koa/router';
-import { sql } from 'drizzle-orm';
 import type { Context } from 'koa';
 import { z } from 'zod';
 import {
@@ -19,6 +18,7 @@ import { notFound } from '../errors';
 import type { JobFeed } from '../queue/feed';
 import type { Queue } from '../queue/queue';
 import { readJson, readQuery, uploadStream } from '../middleware/body';
+import { tryWriting } from '../repos/health';
 import * as characters from '../usecases/characters';
 import * as jobs from '../usecases/jobs';
 import * as shots from '../usecases/shots';
@@ -43,7 +43,7 @@ function handlers(
 ): Record<EndpointName, (ctx: Context) => Promise<unknown>> {
   return {
     health: async () => {
-      await db.execute(sql`select 1`);
+      await tryWriting(db);
       return { ok: true, version };
     },
     listCharacters: () => characters.listCharacters(db),
