@@ -2,6 +2,7 @@
  * npm run kill-test [kills] [seed]: two windows edit one shot while server, database and windows are killed at random
  * moments. Prints how many edits the server acknowledged, how many of them it has in the end, and how many it lost.
  * Ends with 1 when one was lost or stands twice, or when the windows do not agree with the server in the end.
+ * Ctrl+C ends the killing early and counts.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -34,6 +35,8 @@ const port = await freePort();
 const base = `http://127.0.0.1:${port}`;
 let server = null;
 let over = false;
+let enough = false;
+process.once('SIGINT', () => (enough = true));
 
 async function startServer() {
   for (let started = false; !started && !over;) {
@@ -185,7 +188,7 @@ try {
   const windows = ['Hold value', 'Damping value'].map((label) => new Window(context, label));
   for (const w of windows) await w.open();
   const editing = windows.map((w) => w.edit());
-  for (let k = 0; k < kills; k++) {
+  for (let k = 0; k < kills && !enough; k++) {
     await pause(100 + 900 * random());
     const dice = random();
     const what = dice < 0.35 ? 'server' : dice < 0.5 ? 'database' : dice < 0.6 ? 'both' : 'window';
