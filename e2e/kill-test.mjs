@@ -182,6 +182,7 @@ try {
   browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     chromiumSandbox: process.getuid() !== 0,
+    handleSIGINT: false,
     args: ['--disable-quic', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
   });
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

@@ -66,6 +66,9 @@ test('one breath lifts belly, chest and wings, each later; fitted by its peak an
   const ring = page
     .getByRole('group', { name: 'wing left, turned' })
     .getByRole('slider', { name: 'Peak and lag' });
+  // The whole shot has answered what was asked before.
+  await expect(box(page, 'Lag of wing left, turned')).not.toHaveValue('');
+  await expect(box(page, 'Peak of wing left, turned')).not.toHaveValue('0');
   const before = Number(await box(page, 'Peak of wing left, turned').inputValue());
   await ring.focus();
   await page.keyboard.press('ArrowUp');

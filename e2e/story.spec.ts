@@ -206,7 +206,10 @@ test('joints are picked on the stage, and keys and commands reach everything', a
 test('library: rename, duplicate, delete with undo; bad files get a message', async ({ page }) => {
   await page.goto('/');
   const card = (name: string) => page.getByRole('article', { name, exact: true });
+  // Found by a word of its name, however many shots there are; what has changed last stands first then.
+  await page.getByLabel('Search shots').fill('Brindle, Lookout');
   await card('Brindle, Lookout').getByRole('button', { name: 'Duplicate' }).click();
+  await page.getByLabel('Search shots').fill('');
   await card('Brindle, Lookout copy').getByRole('button', { name: 'Rename' }).click();
   await page.getByLabel('New name').fill('Night watch');
   await page.keyboard.press('Enter');
