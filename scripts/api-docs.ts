@@ -27,15 +27,22 @@ const schema = (s: z.ZodType) =>
 const parts = [
   '# HTTP API',
   '',
-  'Printed from `core/src/contract` by `npm run docs:api`; do not edit by hand. Bodies and answers are JSON unless said otherwise. One origin: requests whose Host or Origin is another are refused with 403. On an address that other machines can reach, every request needs the token (`Authorization: Bearer …`).',
+  'Printed from `core/src/contract` by `npm run docs:api`; do not edit by hand.',
+  'Bodies and answers are JSON unless said otherwise.',
+  'One origin: requests whose Host or Origin is another are refused with 403.',
+  'On an address that other machines can reach, every request but `/api/health` needs the token',
+  '(`Authorization: Bearer …`).',
   '',
   '## Errors',
   '',
-  'Whatever fails is answered in one shape: a stable `code`, a `message` saying what and where, and a `remedy` saying what to do.',
+  'Whatever fails is answered in one shape: a stable `code`, a `message` saying what and where, and a `remedy` saying',
+  'what to do.',
   '',
   schema(ApiError),
   '',
-  'Any endpoint may answer `host.refused`, `origin.refused` (403), `token.needed` (401), `body.type` (415), `body.invalid` (400, 422), `body.too-large` (413), `database.lost` (503), `disk.full` (507) and `fault` (500).',
+  'Any endpoint may answer `host.refused`, `origin.refused` (403), `token.needed` (401), `request.invalid` (4xx),',
+  '`body.type` (415), `body.invalid` (400, 422), `body.too-large` (413), `database.lost` and `database.read-only` (503),',
+  '`disk.full` (507) and `fault` (500).',
 ];
 for (const [name, e] of Object.entries(ENDPOINTS)) {
   parts.push('', `## ${name}`, '', `\`${e.method} ${e.path}\``, '', e.says);

@@ -141,7 +141,10 @@ async function inspect(args: string[]): Promise<number> {
     return d;
   };
   const lines = [
-    `${report.file}: ${report.joints.length} joints, ${report.skins.length} skins, ${report.meshes.length} meshes, ${clips.length} clips, rig ${report.size.toPrecision(4)} units across`,
+    [
+      `${report.file}: ${report.joints.length} joints, ${report.skins.length} skins, ${report.meshes.length} meshes`,
+      `${clips.length} clips, rig ${report.size.toPrecision(4)} units across`,
+    ].join(', '),
     '',
     ...report.joints.map(
       (j) => `${String(j.node).padStart(5)}  ${'  '.repeat(Math.min(20, depth(j.node)))}${j.name}`,
@@ -211,9 +214,12 @@ async function measure(args: string[]): Promise<number> {
     process.stdout.write(JSON.stringify(report, null, 1) + '\n');
     return 0;
   }
-  const lines = parts.map(
-    (p) =>
-      `${p.name}: lag ${p.lag.toFixed(1)} frames, overshoot ${p.overshoot.toFixed(0)} %, settle ${p.settle.toFixed(0)} frames; strays ${p.strayDegrees.toFixed(1)}°, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
+  const lines = parts.map((p) =>
+    [
+      `${p.name}: lag ${p.lag.toFixed(1)} frames, overshoot ${p.overshoot.toFixed(0)} %`,
+      `, settle ${p.settle.toFixed(0)} frames; strays ${p.strayDegrees.toFixed(1)}°`,
+      `, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
+    ].join(''),
   );
   for (const d of report.diagnoses) lines.push(`  ${d.sentence} Remedy: ${d.remedy.says}.`);
   process.stdout.write(lines.join('\n') + '\n');

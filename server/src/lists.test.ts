@@ -1,7 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ShotPage } from '@oscillum/core/contract';
-import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
-import { expectError, storeBird, testServer, type TestServer } from './testing';
+import { editShot, type Shot } from '@oscillum/core/shot';
+import { birdShot, expectError, listShots, storeBird, testServer, type TestServer } from './testing';
 
 let server: TestServer;
 let hash: string;
@@ -11,10 +10,8 @@ beforeAll(async () => {
 });
 afterAll(() => server.close());
 
-const newShot = (): Shot =>
-  makeShot({ name: 'Test', hash, fileName: 'brindle.glb', clip: { index: 0, name: 'Stride', duration: 2 } });
-const list = async (query = ''): Promise<ShotPage> =>
-  ShotPage.parse((await server.call('GET', `/api/shots${query}`)).body);
+const newShot = () => birdShot(hash);
+const list = (query = '') => listShots(server, query);
 
 describe('lists of shots', () => {
   const names = async (query: string) => (await list(query)).shots.map((s) => s.name);

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { brindleGlb } from '@oscillum/demo';
-import { editShot, makeShot, type Edit, type Shot } from '@oscillum/core/shot';
-import { ApiError, ENDPOINTS, ShotPage } from '@oscillum/core/contract';
-import { expectError, storeBird, testServer, type TestServer } from './testing';
+import { editShot, type Edit, type Shot } from '@oscillum/core/shot';
+import { ApiError, ENDPOINTS } from '@oscillum/core/contract';
+import { birdShot, expectError, listShots, storeBird, testServer, type TestServer } from './testing';
 
 let server: TestServer;
 let hash: string;
@@ -13,10 +13,8 @@ beforeAll(async () => {
 });
 afterAll(() => server.close());
 
-const newShot = (): Shot =>
-  makeShot({ name: 'Test', hash, fileName: 'brindle.glb', clip: { index: 0, name: 'Stride', duration: 2 } });
-const list = async (query = ''): Promise<ShotPage> =>
-  ShotPage.parse((await server.call('GET', `/api/shots${query}`)).body);
+const newShot = () => birdShot(hash);
+const list = (query = '') => listShots(server, query);
 const rename = (shot: Shot, to: string): { shot: Shot; edit: Edit } =>
   editShot(shot, crypto.randomUUID(), 'Rename shot', (d) => void (d.name = to));
 

@@ -1,5 +1,6 @@
 import { expect } from 'vitest';
-import { ApiError } from '@oscillum/core/contract';
+import { ApiError, ShotPage } from '@oscillum/core/contract';
+import { makeShot, type Shot } from '@oscillum/core/shot';
 import { brindleGlb } from '@oscillum/demo';
 import { pino } from 'pino';
 import { serveApp, type Running } from './app';
@@ -74,6 +75,13 @@ export async function storeBird(
 ): Promise<{ hash: string; clips: { name: string; duration: number }[] }> {
   return (await server.call('POST', '/api/characters?name=brindle.glb', { bytes: await brindleGlb() })).body;
 }
+
+/** A shot of that bird. */
+export const birdShot = (hash: string): Shot =>
+  makeShot({ name: 'Test', hash, fileName: 'brindle.glb', clip: { index: 0, name: 'Stride', duration: 2 } });
+
+export const listShots = async (server: TestServer, query = ''): Promise<ShotPage> =>
+  ShotPage.parse((await server.call('GET', `/api/shots${query}`)).body);
 
 /** Every failure has the one shape: a code, a sentence, a remedy. */
 export function expectError(answer: { status: number; body: unknown }, status: number, code: string): void {

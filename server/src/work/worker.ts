@@ -9,7 +9,10 @@ import { runJob } from './runJob';
 
 /** A job whose worker has gone so often in the middle of it is given up. */
 const MOST_ATTEMPTS = 5;
-const GIVEN_UP = `Its worker ended in the middle of it ${MOST_ATTEMPTS} times. It may need more memory than there is: bake fewer clips or frames at once, then try again.`;
+const GIVEN_UP = [
+  `Its worker ended in the middle of it ${MOST_ATTEMPTS} times.`,
+  'It may need more memory than there is: bake fewer clips or frames at once, then try again.',
+].join(' ');
 /** A job that waits for longer is told of again. */
 const FORGOTTEN_MS = 20_000;
 const SWEEP_MS = 3600_000;

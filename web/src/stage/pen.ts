@@ -37,6 +37,22 @@ const NAMES = [
 /** The desk's inks, as its style sheet has them for day or night; `readInks` brings them up to date. */
 export const C = Object.fromEntries(NAMES.map((n) => [n, '#000'])) as Record<(typeof NAMES)[number], string>;
 
+/** Clears a strip of time and shades its pre-roll. Returns where a frame stands, as a share of the width. */
+export function clearLane(
+  g: CanvasRenderingContext2D,
+  w: number,
+  h: number,
+  { from, to, first, preRoll }: { from: number; to: number; first: number; preRoll: number },
+): (frame: number) => number {
+  const at = (frame: number) => (frame - from) / (to - from);
+  g.clearRect(0, 0, w, h);
+  if (preRoll > 0) {
+    g.fillStyle = C.preroll;
+    g.fillRect(0, 0, at(first) * w, h);
+  }
+  return at;
+}
+
 export function readInks(): void {
   const style = getComputedStyle(document.documentElement);
   for (const name of NAMES) C[name] = style.getPropertyValue(`--${name}`).trim();

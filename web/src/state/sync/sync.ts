@@ -152,7 +152,10 @@ class Sync {
 async function keepCopy(shot: Shot, here: number, there: number): Promise<string> {
   const name = `${shot.name} (kept here)`.slice(0, 200);
   await call('createShot', { body: { ...shot, name } });
-  return `The server has an older state of this shot (${there}, here it was ${here}), as after a restored backup. The shot as it was here is kept in the Library as “${name}”.`;
+  return [
+    `The server has an older state of this shot (${there}, here it was ${here}), as after a restored backup.`,
+    `The shot as it was here is kept in the Library as “${name}”.`,
+  ].join(' ');
 }
 
 const droppedNotice = (aside: readonly { edit: Edit }[]): string | undefined =>

@@ -1,7 +1,7 @@
 import { Tooltip } from '@mantine/core';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
 import { memo, useCallback, useRef } from 'react';
-import { C } from '../../stage/pen';
+import { C, clearLane } from '../../stage/pen';
 import { change, preview } from '../../state/edits';
 import { useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
@@ -14,12 +14,7 @@ function drawRuler(
   h: number,
   { from, to, first, preRoll }: { from: number; to: number; first: number; preRoll: number },
 ): void {
-  const at = (f: number) => (f - from) / (to - from);
-  g.clearRect(0, 0, w, h);
-  if (preRoll > 0) {
-    g.fillStyle = C.preroll;
-    g.fillRect(0, 0, at(first) * w, h);
-  }
+  const at = clearLane(g, w, h, { from, to, first, preRoll });
   const every =
     [1, 2, 5, 10, 12, 20, 24, 50, 60, 100, 120, 240, 500, 1000, 2000].find(
       (n) => (n / (to - from)) * w > 42,

@@ -41,6 +41,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
         {formats.map((f) => {
           const many = f !== 'glb' && written.length > 1;
           const unit = plan.unit ?? unitOf(f === 'glb' ? 'usda' : f);
+          const space = `in ${UNITS.get(unit) ?? `units of ${unit} m`}, ${plan.up === 'Y' ? '+Y' : '+Z'} up`;
           return (
             <li key={f}>
               <b>{many ? `${written.length} ${LABELS[f]} files` : `${stem}.${f}`}</b>:{' '}
@@ -48,7 +49,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
                 ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
                 : f === 'csv' || f === 'json'
                   ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
-                  : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, in ${UNITS.get(unit) ?? `units of ${unit} m`}, ${plan.up === 'Y' ? '+Y' : '+Z'} up. No mesh.`}
+                  : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}
             </li>
           );
         })}

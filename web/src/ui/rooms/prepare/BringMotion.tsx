@@ -26,9 +26,9 @@ export function BringMotion() {
       const { hash } = await upload(copy).unwrap();
       dispatch(takeClip({ hash, fileName }, character.clips.length, made.name, made.duration));
       const left = made.missed.length;
-      say(
-        `“${made.name}” moves ${made.matched} joints.${left > 0 ? ` ${left} of its joints have no like here: ${made.missed.slice(0, 6).join(', ')}${left > 6 ? ' …' : ''}.` : ''}`,
-      );
+      const some = `${made.missed.slice(0, 6).join(', ')}${left > 6 ? ' …' : ''}`;
+      const missed = left > 0 ? ` ${left} of its joints have no like here: ${some}.` : '';
+      say(`“${made.name}” moves ${made.matched} joints.${missed}`);
     } catch (e) {
       setTrouble(sentenceOfAny(e));
     } finally {

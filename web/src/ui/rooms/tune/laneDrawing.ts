@@ -1,6 +1,6 @@
 import type { PartBase } from '@oscillum/core/model';
 import { framesAt, type Picture } from '../../../sim/picture';
-import { C, THIN } from '../../../stage/pen';
+import { C, clearLane, THIN } from '../../../stage/pen';
 import { keyedFrames } from '../../../state/lanes';
 
 export interface LaneData {
@@ -56,12 +56,7 @@ export function drawLane(
   h: number,
   { part, data, first, preRoll, from, to, picked, troubles, full }: LaneDrawing,
 ): void {
-  const at = (f: number) => (f - from) / (to - from);
-  g.clearRect(0, 0, w, h);
-  if (preRoll > 0) {
-    g.fillStyle = C.preroll;
-    g.fillRect(0, 0, at(first) * w, h);
-  }
+  const at = clearLane(g, w, h, { from, to, first, preRoll });
   if (!data) return;
   const top = Math.max(full, data.most * 1.08);
   const x = (f: number) => at(first + f) * w;
