@@ -10,6 +10,8 @@ export default defineConfig({
       'cli/**/*.test.ts',
       'web/src/**/*.test.ts',
     ],
+    // As many as there are processors on the smallest machine; one would leave the other idle.
+    maxWorkers: 2,
     testTimeout: 120_000,
     hookTimeout: 120_000,
   },
