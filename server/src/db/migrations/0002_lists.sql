@@ -3,13 +3,15 @@ ALTER TABLE "shots" ADD COLUMN "character_name" text NOT NULL DEFAULT '';--> sta
 ALTER TABLE "shots" ADD COLUMN "clip" text NOT NULL DEFAULT '';--> statement-breakpoint
 ALTER TABLE "shots" ADD COLUMN "parts" integer NOT NULL DEFAULT 0;--> statement-breakpoint
 ALTER TABLE "shots" ADD COLUMN "frames" integer NOT NULL DEFAULT 0;--> statement-breakpoint
--- Documents of older versions call their parts chains.
+-- The oldest documents keep their parts in a list.
 UPDATE "shots" SET
   "name" = coalesce("document"->>'name', ''),
   "character_name" = coalesce("document"->'character'->>'fileName', ''),
   "clip" = coalesce("document"->'clip'->>'name', ''),
-  "parts" = (SELECT count(*) FROM jsonb_object_keys(
-    CASE WHEN jsonb_typeof("document"->'parts') = 'object' THEN "document"->'parts' ELSE '{}' END)),
+  "parts" = CASE jsonb_typeof("document"->'parts')
+    WHEN 'object' THEN (SELECT count(*) FROM jsonb_object_keys("document"->'parts'))
+    WHEN 'array' THEN jsonb_array_length("document"->'parts')
+    ELSE 0 END,
   "frames" = coalesce(("document"->'range'->>'last')::numeric::int - ("document"->'range'->>'first')::numeric::int + 1, 0);--> statement-breakpoint
 ALTER TABLE "shots" ALTER COLUMN "name" DROP DEFAULT;--> statement-breakpoint
 ALTER TABLE "shots" ALTER COLUMN "character_name" DROP DEFAULT;--> statement-breakpoint

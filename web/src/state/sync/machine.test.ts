@@ -117,6 +117,10 @@ describe('edits from elsewhere', () => {
     expect(after(sending, told).effects).toEqual([]);
     expect(after(sending, told, acknowledged()).effects).toEqual([{ do: 'follow' }]);
     expect(after(sending, told, acknowledged(), followed()).state).toEqual(IDLE);
+    // What is being fetched may be from before.
+    expect(after(IDLE, told, told).effects).toEqual([]);
+    expect(after(IDLE, told, told, followed(true)).effects).toEqual([{ do: 'follow' }]);
+    expect(after(IDLE, told, told, followed(), followed(true)).effects).toEqual([SEND]);
   });
 });
 

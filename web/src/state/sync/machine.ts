@@ -12,7 +12,7 @@ export interface SyncState {
   readonly due: 'send' | 'follow';
   /** Edits go one by one since one of several was refused, to find which. */
   readonly single: boolean;
-  /** Another window has saved while a request was on its way. */
+  /** Another window has saved while a request, or the server's state, was on its way. */
   readonly told: boolean;
 }
 
@@ -85,7 +85,9 @@ export function next(s: SyncState, e: SyncEvent): Next {
     case 'sending':
       return whileSending(s, e);
     case 'following':
+      if (e.is === 'followed' && s.told) return follow({ ...s, tries: 0 });
       if (e.is === 'followed') return e.left ? send({ ...s, tries: 0 }) : [{ ...IDLE }, []];
+      if (e.is === 'told') return stay({ ...s, told: true });
       return e.is === 'failed' ? retry(s, 'follow') : stay(s);
     case 'backing off':
       if (e.is === 'due' || e.is === 'online') return s.due === 'follow' ? follow(s) : send(s);

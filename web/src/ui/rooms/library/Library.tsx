@@ -93,7 +93,9 @@ export function Library() {
         <Shelf asked={asked} total={shots.data?.total ?? 0} />
         {shots.data?.total === 0 && (
           <p className="muted">
-            {search ? 'No shot of that name.' : 'No shots yet. Drop a character file anywhere on this page.'}
+            {search
+              ? 'No shot has all these words in its name, character or clip.'
+              : 'No shots yet. Drop a character file anywhere on this page.'}
           </p>
         )}
         <h1 style={{ fontSize: 22 }}>Characters</h1>
