@@ -1,6 +1,15 @@
 /** npm packages and the web build, made when missing or out of date. */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import {
+  accessSync,
+  constants,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { run, SetupError } from './postgres.mjs';
@@ -10,12 +19,23 @@ const STATE = join(ROOT, '.oscillum');
 
 const hashOf = (text) => createHash('sha256').update(text).digest('hex');
 
-function stamped(name, value, make) {
+const isStamped = (name, value) => {
   const file = join(STATE, name);
-  if (existsSync(file) && readFileSync(file, 'utf8') === value) return;
-  make();
+  return existsSync(file) && readFileSync(file, 'utf8') === value;
+};
+
+function stamp(name, value) {
+  if (isStamped(name, value)) return;
   mkdirSync(STATE, { recursive: true });
-  writeFileSync(file, value);
+  writeFileSync(join(STATE, name), value);
+}
+
+/** Makes what is stamped otherwise. Throws the error of a checkout that cannot be written before anything is tried. */
+function stamped(name, value, make) {
+  if (isStamped(name, value)) return;
+  accessSync(ROOT, constants.W_OK);
+  make();
+  stamp(name, value);
 }
 
 /** Installs npm packages when the lock file is not the one they were installed from. */
@@ -37,7 +57,7 @@ export function ensurePackages() {
     if (!install() && !install())
       throw new SetupError('npm packages could not be installed. Look at the lines above, then start again.');
   });
-  writeFileSync(join(STATE, 'packages.stamp'), lock);
+  stamp('packages.stamp', lock);
 }
 
 function listFiles(folder) {
@@ -66,5 +86,5 @@ export function ensureBuild() {
     if (result.status !== 0)
       throw new SetupError('The application could not be built. Look at the lines above.');
   });
-  writeFileSync(join(STATE, 'build.stamp'), value);
+  stamp('build.stamp', value);
 }

@@ -7,15 +7,16 @@ import {
   chmodSync,
   chownSync,
   constants,
+  copyFileSync,
   existsSync,
   mkdirSync,
   readdirSync,
   readFileSync,
   readlinkSync,
   realpathSync,
-  renameSync,
   rmSync,
   statSync,
+  truncateSync,
   writeFileSync,
 } from 'node:fs';
 import { createHash, randomBytes } from 'node:crypto';
@@ -25,7 +26,7 @@ import { dirname, join } from 'node:path';
 /** A failure with what to do; start prints it without a stack. */
 export class SetupError extends Error {}
 
-/** A log of the database that has grown larger is put aside at the next start, and the one before it goes. */
+/** A log of the database that has grown larger is put aside, and the one before it goes. */
 const LOG_BYTES = 10 * 2 ** 20;
 
 const isRoot = () => process.getuid?.() === 0;
@@ -192,13 +193,20 @@ function serverPid(data) {
   }
 }
 
+/** Puts a log that has grown large aside. The server writes at its end, wherever that is, so it may go on meanwhile. */
+function rotateLog(log) {
+  if (!existsSync(log) || statSync(log).size <= LOG_BYTES) return;
+  copyFileSync(log, `${log}.1`);
+  truncateSync(log);
+}
+
 /** Starts the cluster of `folder` on a port, and returns the port. */
 async function startServer(bin, folder, port) {
   const data = join(folder, 'data');
   // PostgreSQL itself refuses to start while the number in the file is alive, whoever has it.
   if (serverPid(data) === null) rmSync(join(data, 'postmaster.pid'), { force: true });
   const log = join(folder, 'server.log');
-  if (existsSync(log) && statSync(log).size > LOG_BYTES) renameSync(log, `${log}.1`);
+  rotateLog(log);
   const started = asOwner(
     join(bin, 'pg_ctl'),
     ['-D', data, '-l', log, '-w', '-t', '60', '-o', `-p ${port}`, 'start'],
@@ -250,6 +258,7 @@ export async function startCluster(wished, { throwaway = false } = {}) {
     port,
     folder,
     isRunning: () => serverPid(data) !== null,
+    rotateLog: () => rotateLog(join(folder, 'server.log')),
     restart: () => startServer(bin, folder, port),
     stop: () => void asOwner(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '30', '-m', 'fast', 'stop']),
     remove: () => rmSync(folder, { recursive: true, force: true }),

@@ -67,12 +67,20 @@ function launch(command, args, env, next = makeTries()) {
   children.add(child);
 }
 
-/** Starts the database again, on the same port, whenever it has died. */
+/** Starts the database again, on the same port, whenever it has died, and keeps its log short. */
 async function watchDatabase() {
   const next = makeTries();
+  let logTrouble = false;
   while (!ending) {
     await pause(WATCH_MS);
-    if (ending || cluster.isRunning()) continue;
+    if (ending) return;
+    try {
+      cluster.rotateLog();
+    } catch (e) {
+      if (!logTrouble) console.error(`The log of the database could not be put aside: ${e.message}`);
+      logTrouble = true;
+    }
+    if (cluster.isRunning()) continue;
     const wait = next();
     if (wait === null) return giveUp('The database');
     console.error('The database ended; it is started again.');

@@ -11,7 +11,8 @@ import type { Database } from './db/database';
 import { guard } from './middleware/guard';
 import { mapErrors } from './middleware/errors';
 import { JobFeed } from './queue/feed';
-import { openQueue, type Queue } from './queue/queue';
+import { Queue } from './queue/queue';
+import { enqueueStrays } from './usecases/jobs';
 import { makeRouter } from './routes/routes';
 
 export interface Running {
@@ -82,15 +83,10 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   app.use(securityHeaders());
   app.use(mapErrors(log));
   app.use(guard(config, () => address));
-  // The queue is opened when it is first needed: it makes its own tables then.
-  let queue: Promise<Queue> | null = null;
-  const openedQueue = () =>
-    (queue ??= openQueue(config.databaseUrl, (err) => log.warn({ err }, 'queue')).catch((e: unknown) => {
-      queue = null;
-      throw e;
-    }));
+  const queue = await Queue.open(config.databaseUrl, (err) => log.warn({ err }, 'queue'));
+  await enqueueStrays(db, queue);
   const feed = new JobFeed(config.databaseUrl);
-  const router = makeRouter(db, version, openedQueue, feed);
+  const router = makeRouter(db, version, queue, feed);
   app.use(router.routes());
   if (config.staticFolder) servePage(app, config.staticFolder);
   const server = await new Promise<Server>((resolve, reject) => {
@@ -108,7 +104,7 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
         server.close(() => (clearTimeout(late), resolve()));
         server.closeIdleConnections();
       });
-      await (await queue)?.close();
+      await queue.close();
     },
   };
 }

@@ -1,5 +1,14 @@
-import { spawn, type ChildProcess } from 'node:child_process';
-import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import {
+  appendFileSync,
+  chmodSync,
+  cpSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -106,6 +115,38 @@ describe('npm start', () => {
     first = start();
     await lists(await address(first));
   }, 120_000);
+
+  it('a log of the database that has grown is put aside while it runs, and is written on', async () => {
+    const log = join(data, 'postgres', 'server.log');
+    appendFileSync(log, 'x'.repeat(11 * 2 ** 20));
+    await patiently(() => expect(statSync(log).size).toBeLessThan(2 ** 20));
+    expect(statSync(`${log}.1`).size).toBeGreaterThan(11 * 2 ** 20);
+    process.kill(postmaster(), 'SIGHUP');
+    await patiently(() => expect(readFileSync(log, 'utf8')).toMatch(/^\d{4}-.*SIGHUP/));
+  }, 120_000);
+
+  it('a checkout that cannot be written ends in a sentence, before anything is installed', async () => {
+    const checkout = mkdtempSync(join(tmpdir(), 'oscillum-checkout-'));
+    cpSync(join(ROOT, 'scripts'), join(checkout, 'scripts'), { recursive: true });
+    cpSync(join(ROOT, 'package-lock.json'), join(checkout, 'package-lock.json'));
+    chmodSync(checkout, 0o555);
+    // Nothing is closed to root, so that then another user tries.
+    const other =
+      process.getuid?.() === 0 ? ['setpriv', '--reuid=postgres', '--regid=postgres', '--init-groups'] : [];
+    const place = mkdtempSync(join(tmpdir(), 'oscillum-data-'));
+    chmodSync(place, 0o777);
+    const [command, ...args] = [...other, process.execPath, join(checkout, 'scripts', 'start.mjs')];
+    const tried = spawnSync(command!, args, {
+      encoding: 'utf8',
+      env: { ...process.env, DATABASE_URL: '', OSCILLUM_DATA: join(place, 'here') },
+    });
+    rmSync(checkout, { recursive: true });
+    rmSync(place, { recursive: true });
+    expect(tried.status).toBe(1);
+    expect(tried.stdout + tried.stderr).toMatch(
+      /^\n?\S+ cannot be written \(EACCES\)\..*make \S+ writable, or copy it/,
+    );
+  }, 60_000);
 
   it('an impossible data folder ends in a sentence', async () => {
     const child = start({ OSCILLUM_DATA: '/dev/null/here' });

@@ -20,8 +20,7 @@ export interface TestServer {
   close(): Promise<void>;
 }
 
-export async function freshDatabase(): Promise<string> {
-  const url = process.env.DATABASE_URL;
+export async function freshDatabase(url = process.env.DATABASE_URL): Promise<string> {
   if (!url) throw new Error('DATABASE_URL is not set: run the tests with npm test');
   const name = `t${crypto.randomUUID().replace(/-/g, '')}`;
   const { default: pg } = await import('pg');
@@ -33,10 +32,10 @@ export async function freshDatabase(): Promise<string> {
 }
 
 export async function testServer(env: Record<string, string> = {}): Promise<TestServer> {
-  const url = await freshDatabase();
+  const url = await freshDatabase(env.DATABASE_URL);
   const connection = await openDatabase(url);
   const running: Running = await serveApp(
-    readConfig({ DATABASE_URL: url, OSCILLUM_PORT: '0', ...env }),
+    readConfig({ OSCILLUM_PORT: '0', ...env, DATABASE_URL: url }),
     connection.db,
     pino({ level: 'silent' }),
     'test',

@@ -2,8 +2,7 @@ import { pino } from 'pino';
 import { readConfig } from './config';
 import { openDatabase } from './db/database';
 import { onEnd } from './ending';
-import { openQueue } from './queue/queue';
-import { LEASE_MS } from './work/runJob';
+import { Queue } from './queue/queue';
 import { startWorker } from './work/worker';
 
 /** npm run worker: takes jobs from the queue of the database in DATABASE_URL until it is told to end. */
@@ -11,9 +10,9 @@ async function main(): Promise<void> {
   const config = readConfig(process.env);
   const log = pino({ level: process.env.OSCILLUM_LOG ?? 'warn' });
   const connection = await openDatabase(config.databaseUrl);
-  const queue = await openQueue(config.databaseUrl, (e) => log.warn({ err: e }, 'queue'));
-  const lease = Number(process.env.OSCILLUM_LEASE_MS ?? LEASE_MS);
-  const worker = await startWorker(connection.db, queue, log, lease, process.env.OSCILLUM_PAGE ?? null);
+  const queue = await Queue.open(config.databaseUrl, (e) => log.warn({ err: e }, 'queue'));
+  const page = process.env.OSCILLUM_PAGE ?? null;
+  const worker = startWorker({ db: connection.db, url: config.databaseUrl, queue, log, page });
   console.log('Worker is ready');
   onEnd(async () => {
     await worker.stop();

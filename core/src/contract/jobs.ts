@@ -86,8 +86,6 @@ export const Job = z.object({
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
   progress: z.number(),
-  /** Times a worker has begun it. */
-  attempts: z.int(),
   /** Why it failed: what, where and what to do. */
   error: z.string().nullable(),
   result: JobResult.nullable(),

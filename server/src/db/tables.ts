@@ -12,6 +12,7 @@ import {
   timestamp,
   unique,
   uniqueIndex,
+  uuid,
 } from 'drizzle-orm/pg-core';
 import type { JobRequest, JobResult } from '@oscillum/core/contract';
 import type { Edit, Shot } from '@oscillum/core/shot';
@@ -86,7 +87,10 @@ export const edits = pgTable(
   (t) => [primaryKey({ columns: [t.shotId, t.revision] }), unique().on(t.shotId, t.editId)],
 );
 
-/** What is to be done apart from the page: how far it is, who does it until when, and what came of it. */
+/**
+ * What is to be done apart from the page, how far it is and what came of it. Who does it, and when it is tried again,
+ * is the queue engine's to know (queue/queue.ts).
+ */
 export const jobs = pgTable(
   'jobs',
   {
@@ -95,22 +99,23 @@ export const jobs = pgTable(
     key: text().notNull(),
     title: text().notNull(),
     request: jsonb().$type<JobRequest>().notNull(),
-    state: text().$type<'waiting' | 'running' | 'done' | 'failed' | 'cancelled'>().notNull(),
+    /** The engine's name for it; null when it never came so far. */
+    queued: uuid(),
     progress: real().notNull().default(0),
-    attempts: integer().notNull().default(0),
-    /** The worker that has it, and until when it is its, unless it says that it is still at it. */
-    worker: text(),
-    leaseUntil: timestamp({ withTimezone: true }),
+    /** Null as long as it is not over. */
+    ended: text().$type<'done' | 'failed' | 'cancelled'>(),
     error: text(),
     result: jsonb().$type<JobResult>(),
     createdAt: now(),
     updatedAt: now(),
   },
   (t) => [
-    index().on(t.state, t.leaseUntil),
+    index('jobs_going')
+      .on(t.createdAt)
+      .where(sql`ended is null`),
     uniqueIndex()
       .on(t.key)
-      .where(sql`state in ('waiting', 'running', 'done')`),
+      .where(sql`ended is null or ended = 'done'`),
   ],
 );
 

@@ -1,157 +1,115 @@
-import { and, asc, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
-import type { JobResult } from '@oscillum/core/contract';
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import type { Job, JobResult } from '@oscillum/core/contract';
 import type { Tx } from '../db/database';
+import { engine, WORK, type Claim } from '../db/engine';
 import { jobs, pieces, results } from '../db/tables';
 
-export type JobRow = typeof jobs.$inferSelect;
+export type JobRow = typeof jobs.$inferSelect & { state: Job['state'] };
 
-const OVER = ['done', 'failed', 'cancelled'] as const;
-const GOING = ['waiting', 'running'] as const;
-const soon = (ms: number) => sql`now() + ${ms} * interval '1 millisecond'`;
 const changed = { updatedAt: sql`now()` };
+/** An end is ours to know, what comes before it the engine's. */
+const state = sql<Job['state']>`coalesce(${jobs.ended},
+  case when ${engine.state} in ('active', 'failed') then 'running' else 'waiting' end)`;
+const rows = (tx: Tx) =>
+  tx
+    .select({ ...getTableColumns(jobs), state })
+    .from(jobs)
+    .leftJoin(engine, and(eq(engine.name, WORK), eq(engine.id, jobs.queued)));
 
-/** Inserts a job unless one that has not failed has the same key; that one is returned then. */
+/** Inserts a job unless one that has not failed has the same key; that one's id is returned then. */
 export async function insertJob(
   tx: Tx,
-  row: Pick<JobRow, 'id' | 'key' | 'title' | 'request'>,
-): Promise<{ row: JobRow; fresh: boolean }> {
+  row: Pick<typeof jobs.$inferInsert, 'id' | 'key' | 'title' | 'request' | 'ended' | 'error'>,
+): Promise<{ id: string; fresh: boolean }> {
   // Between a conflict and the look at what it was with, that one may end: then there is room again.
   for (;;) {
-    const [made] = await tx
-      .insert(jobs)
-      .values({ ...row, state: 'waiting' })
-      .onConflictDoNothing()
-      .returning();
-    if (made) return { row: made, fresh: true };
+    const [made] = await tx.insert(jobs).values(row).onConflictDoNothing().returning({ id: jobs.id });
+    if (made) return { id: made.id, fresh: true };
     const [there] = await tx
-      .select()
+      .select({ id: jobs.id })
       .from(jobs)
-      .where(and(eq(jobs.key, row.key), inArray(jobs.state, ['waiting', 'running', 'done'])));
-    if (there) return { row: there, fresh: false };
+      .where(and(eq(jobs.key, row.key), or(isNull(jobs.ended), eq(jobs.ended, 'done'))));
+    if (there) return { id: there.id, fresh: false };
   }
 }
 
 export const findJob = (tx: Tx, id: string): Promise<JobRow | undefined> =>
-  tx
-    .select()
-    .from(jobs)
+  rows(tx)
     .where(eq(jobs.id, id))
-    .then((rows) => rows[0]);
+    .then((found) => found[0]);
+
+export const findJobs = (tx: Tx, ids: readonly string[]): Promise<JobRow[]> =>
+  rows(tx).where(inArray(jobs.id, [...ids]));
 
 export const listJobs = (tx: Tx, limit: number): Promise<JobRow[]> =>
-  tx.select().from(jobs).orderBy(desc(jobs.createdAt), asc(jobs.id)).limit(limit);
+  rows(tx).orderBy(desc(jobs.createdAt), asc(jobs.id)).limit(limit);
 
 export const goingJobs = (tx: Tx): Promise<JobRow[]> =>
-  tx
-    .select()
-    .from(jobs)
-    .where(inArray(jobs.state, [...GOING]))
-    .orderBy(asc(jobs.createdAt));
+  rows(tx).where(isNull(jobs.ended)).orderBy(asc(jobs.createdAt));
 
-/** Gives a job that waits, or whose worker is gone, to a worker; undefined when it is another's or over. */
-export const claimJob = (tx: Tx, id: string, worker: string, leaseMs: number): Promise<JobRow | undefined> =>
+/** Jobs that are not over and that the engine does not know: older than it, or from a copy without its tables. */
+export const strayJobs = (tx: Tx): Promise<JobRow[]> =>
+  rows(tx).where(and(isNull(jobs.ended), isNull(engine.id)));
+
+/** Notes the engine's name for a job. */
+export async function setQueued(tx: Tx, id: string, queued: string): Promise<void> {
+  await tx
+    .update(jobs)
+    .set({ queued, ...changed })
+    .where(eq(jobs.id, id));
+}
+
+/** Says of jobs, by the engine's names, that something has changed in the engine. */
+export async function touchJobs(tx: Tx, queued: readonly string[]): Promise<void> {
+  await tx
+    .update(jobs)
+    .set(changed)
+    .where(inArray(jobs.queued, [...queued]));
+}
+
+/** Says how far a claimed job is, which is never less than before; false when it is no longer this worker's. */
+export const tellProgress = (tx: Tx, { id, queued, attempt }: Claim, progress: number): Promise<boolean> =>
   tx
     .update(jobs)
-    .set({
-      ...{ state: 'running', worker, error: null, leaseUntil: soon(leaseMs) },
-      attempts: sql`${jobs.attempts} + 1`,
-      ...changed,
-    })
+    .set({ progress: sql`greatest(${jobs.progress}, ${progress}::real)`, ...changed })
     .where(
       and(
         eq(jobs.id, id),
-        or(eq(jobs.state, 'waiting'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, sql`now()`))),
+        sql`exists (select from ${engine} where ${engine.name} = ${WORK} and ${engine.id} = ${queued}
+          and ${engine.state} = 'active' and ${engine.retryCount} = ${attempt})`,
       ),
     )
-    .returning()
-    .then((rows) => rows[0]);
+    .returning({ id: jobs.id })
+    .then((found) => found.length > 0);
 
-const mine = (id: string, worker: string) =>
-  and(eq(jobs.id, id), eq(jobs.worker, worker), eq(jobs.state, 'running'));
-
-/** Whether a worker still has its job; if so it has it for some time more. */
-export const keepJob = (
+/** Ends a job that is not over, and still has that name in the engine. */
+export async function endJob(
   tx: Tx,
   id: string,
-  worker: string,
-  progress: number,
-  leaseMs: number,
-): Promise<boolean> =>
+  end: { ended: 'done'; result: JobResult } | { ended: 'failed'; error: string } | { ended: 'cancelled' },
+  queued: string | null,
+): Promise<void> {
+  await tx
+    .update(jobs)
+    .set({ ...end, ...(end.ended === 'done' ? { progress: 1, error: null } : {}), ...changed })
+    .where(and(eq(jobs.id, id), isNull(jobs.ended), queued ? eq(jobs.queued, queued) : isNull(jobs.queued)));
+}
+
+/** Takes back that a job failed or was cancelled. */
+export const reviveJob = (tx: Tx, id: string): Promise<boolean> =>
   tx
     .update(jobs)
-    .set({ progress, leaseUntil: soon(leaseMs), ...changed })
-    .where(mine(id, worker))
+    .set({ ended: null, error: null, progress: 0, queued: null, ...changed })
+    .where(and(eq(jobs.id, id), inArray(jobs.ended, ['failed', 'cancelled'])))
     .returning({ id: jobs.id })
-    .then((rows) => rows.length > 0);
-
-/** Ends a job its worker still has; false when it is not its any more. */
-export const endJob = (
-  tx: Tx,
-  id: string,
-  worker: string,
-  end: { state: 'done'; result: JobResult } | { state: 'failed'; error: string } | { state: 'waiting' },
-): Promise<boolean> =>
-  tx
-    .update(jobs)
-    .set({
-      ...end,
-      ...(end.state === 'done' ? { progress: 1 } : {}),
-      ...{ worker: null, leaseUntil: null },
-      ...changed,
-    })
-    .where(mine(id, worker))
-    .returning({ id: jobs.id })
-    .then((rows) => rows.length > 0);
-
-/** Cancels a job that is not over. */
-export const cancelJob = (tx: Tx, id: string): Promise<JobRow | undefined> =>
-  tx
-    .update(jobs)
-    .set({ state: 'cancelled', worker: null, leaseUntil: null, ...changed })
-    .where(and(eq(jobs.id, id), inArray(jobs.state, [...GOING])))
-    .returning()
-    .then((rows) => rows[0]);
-
-/** Puts a job that failed or was cancelled back to wait. */
-export const reviveJob = (tx: Tx, id: string): Promise<JobRow | undefined> =>
-  tx
-    .update(jobs)
-    .set({ ...{ state: 'waiting', error: null, progress: 0, attempts: 0 }, ...changed })
-    .where(and(eq(jobs.id, id), inArray(jobs.state, ['failed', 'cancelled'])))
-    .returning()
-    .then((rows) => rows[0]);
+    .then((found) => found.length > 0);
 
 export const removeJob = (tx: Tx, id: string): Promise<boolean> =>
   tx
     .delete(jobs)
-    .where(and(eq(jobs.id, id), inArray(jobs.state, [...OVER])))
+    .where(and(eq(jobs.id, id), isNotNull(jobs.ended)))
     .returning({ id: jobs.id })
-    .then((rows) => rows.length > 0);
-
-/** Jobs whose worker has been silent for longer than its lease; they wait again, or fail when that was often enough. */
-export async function dropLostJobs(tx: Tx, mostAttempts: number, error: string): Promise<string[]> {
-  const lost = and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, sql`now()`));
-  const none = { worker: null, leaseUntil: null, ...changed };
-  await tx
-    .update(jobs)
-    .set({ state: 'failed', error, ...none })
-    .where(and(lost, sql`${jobs.attempts} >= ${mostAttempts}`));
-  const rows = await tx
-    .update(jobs)
-    .set({ state: 'waiting', ...none })
-    .where(lost)
-    .returning({ id: jobs.id });
-  return rows.map((r) => r.id);
-}
-
-/** Jobs that have waited for long without anybody taking them: perhaps nobody was told. */
-export const forgottenJobs = (tx: Tx, ms: number): Promise<string[]> =>
-  tx
-    .update(jobs)
-    .set(changed)
-    .where(and(eq(jobs.state, 'waiting'), lt(jobs.updatedAt, sql`now() - ${ms} * interval '1 millisecond'`)))
-    .returning({ id: jobs.id })
-    .then((rows) => rows.map((r) => r.id));
+    .then((found) => found.length > 0);
 
 /** Stores one row of bytes; the same bytes again are left as they are. */
 export async function insertResult(tx: Tx, hash: string, position: number, data: Buffer): Promise<void> {

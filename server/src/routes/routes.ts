@@ -38,7 +38,7 @@ const hashOf = (ctx: Context) => parameter(ctx, 'hash', CharacterHash, 'characte
 function handlers(
   db: Database,
   version: string,
-  queue: () => Promise<Queue>,
+  queue: Queue,
   feed: JobFeed,
 ): Record<EndpointName, (ctx: Context) => Promise<unknown>> {
   return {
@@ -80,14 +80,14 @@ function handlers(
     restoreShot: (ctx) => shots.restoreShot(db, shotId(ctx)),
     createJobs: async (ctx) => {
       const { jobs: asked } = await readJson(ctx, PostJobs);
-      return jobs.createJobs(db, await queue(), asked);
+      return jobs.createJobs(db, queue, asked);
     },
     listJobs: () => jobs.listJobs(db),
     watchJobs: (ctx) => Promise.resolve(watch(ctx, db, feed)),
     getJob: (ctx) => jobs.getJob(db, jobId(ctx)),
     getJobRequest: (ctx) => jobs.getJobRequest(db, jobId(ctx)),
-    cancelJob: (ctx) => jobs.cancelJob(db, jobId(ctx)),
-    retryJob: async (ctx) => jobs.retryJob(db, await queue(), jobId(ctx)),
+    cancelJob: (ctx) => jobs.cancelJob(db, queue, jobId(ctx)),
+    retryJob: async (ctx) => jobs.retryJob(db, queue, jobId(ctx)),
     deleteJob: async (ctx) => {
       await jobs.deleteJob(db, jobId(ctx));
       return {};
@@ -114,13 +114,13 @@ function watch(ctx: Context, db: Database, feed: JobFeed): PassThrough {
     if (id === null) for (const job of await jobs.goingJobs(db)) send(job);
     else send(await jobs.getJob(db, id));
   };
+  // One after the other, so that what was so earlier is told earlier.
+  let telling = Promise.resolve();
   // One that is gone, or a database that is away: the next change tells again.
-  const leave = feed.subscribe(
-    (id) => void tell(id).catch(() => undefined),
-    () => stream.end(),
-  );
+  const next = (id: string | null) => void (telling = telling.then(() => tell(id)).catch(() => undefined));
+  const leave = feed.subscribe(next, () => stream.end());
   stream.write(': jobs\n\n');
-  void tell(null).catch(() => undefined);
+  next(null);
   const alive = setInterval(() => stream.write(':\n\n'), ALIVE_MS);
   stream.on('close', () => {
     clearInterval(alive);
@@ -129,12 +129,7 @@ function watch(ctx: Context, db: Database, feed: JobFeed): PassThrough {
   return stream;
 }
 
-export function makeRouter(
-  db: Database,
-  version: string,
-  queue: () => Promise<Queue>,
-  feed: JobFeed,
-): Router {
+export function makeRouter(db: Database, version: string, queue: Queue, feed: JobFeed): Router {
   const router = new Router();
   const table = handlers(db, version, queue, feed);
   for (const name of Object.keys(ENDPOINTS) as EndpointName[]) {

@@ -2,8 +2,9 @@ import { createHash, randomBytes } from 'node:crypto';
 import type { Job, JobRequest } from '@oscillum/core/contract';
 import { zipFiles, type HandedOff, type HandOffFile } from '@oscillum/core/handoff';
 import { checkBake } from '@oscillum/core/bake';
-import type { Database } from '../db/database';
-import { AppError, notFound } from '../errors';
+import { OscillumError } from '@oscillum/core/model';
+import type { Database, Tx } from '../db/database';
+import { AppError, notFound, rootOf } from '../errors';
 import { codeHash } from './codeHash';
 import type { Queue } from '../queue/queue';
 import { findCharacter } from '../repos/characters';
@@ -23,39 +24,55 @@ export const keyOf = (...parts: unknown[]): string =>
     .update(JSON.stringify([MADE_BY, ...parts]))
     .digest('hex');
 
-/** Puts jobs into the queue; those asked for before, and not failed since, are the same again. */
-export async function createJobs(
-  db: Database,
-  queue: Queue,
-  requests: readonly JobRequest[],
-): Promise<Job[]> {
-  const out: Job[] = [];
-  const fresh: string[] = [];
-  await db.transaction(async (tx) => {
+/**
+ * Puts jobs into the queue; those asked for before, and not failed since, are the same again. One that cannot be done
+ * is stored as failed, with its reason, and the others go on.
+ */
+export function createJobs(db: Database, queue: Queue, requests: readonly JobRequest[]): Promise<Job[]> {
+  return db.transaction(async (tx) => {
+    const ids: string[] = [];
     for (const asked of requests) {
-      const { shot } = asked;
-      const { hash, fileName } = shot.character;
-      if (!(await findCharacter(tx, hash)))
-        throw new AppError(
-          404,
-          'not-found',
-          `The character ${fileName} is not in the library.`,
-          'Drop its file first, then ask again.',
-        );
-      if ('plan' in asked && !asked.plan.clips) checkBake(shot, asked.plan.bake);
-      const request: JobRequest = { ...asked, shot: { ...shot, takes: {} } };
-      const { row, fresh: made } = await repo.insertJob(tx, {
+      const error = await troubleOf(tx, asked);
+      const request: JobRequest = { ...asked, shot: { ...asked.shot, takes: {} } };
+      const { id, fresh } = await repo.insertJob(tx, {
         id: randomBytes(10).toString('hex'),
         key: keyOf(request),
         title: titleOf(asked).slice(0, 300),
-        request,
+        ...{ request, error, ended: error === null ? null : 'failed' },
       });
-      if (made) fresh.push(row.id);
-      out.push(job(row));
+      if (fresh && error === null) await enqueue(tx, queue, id, request);
+      ids.push(id);
     }
+    const rows = new Map((await repo.findJobs(tx, ids)).map((row) => [row.id, row]));
+    return ids.map((id) => job(rows.get(id)!));
   });
-  for (const id of fresh) await queue.send(id);
-  return out;
+}
+
+/** Why a job cannot be done, as far as that shows beforehand. */
+async function troubleOf(tx: Tx, asked: JobRequest): Promise<string | null> {
+  const { hash, fileName } = asked.shot.character;
+  if (!(await findCharacter(tx, hash)))
+    return `The character ${fileName} is not in the library. Drop its file first, then ask again.`;
+  try {
+    if ('plan' in asked && !asked.plan.clips) checkBake(asked.shot, asked.plan.bake);
+    return null;
+  } catch (e) {
+    if (e instanceof OscillumError) return e.sentence;
+    throw e;
+  }
+}
+
+export const kindOf = (request: JobRequest) => ('film' in request ? 'film' : 'bake');
+
+async function enqueue(tx: Tx, queue: Queue, id: string, request: JobRequest): Promise<void> {
+  await repo.setQueued(tx, id, await queue.send(tx, id, kindOf(request)));
+}
+
+/** Puts jobs into the queue that are not over and that it does not know. */
+export function enqueueStrays(db: Database, queue: Queue): Promise<void> {
+  return db.transaction(async (tx) => {
+    for (const { id, request } of await repo.strayJobs(tx)) await enqueue(tx, queue, id, request);
+  });
 }
 
 function titleOf(asked: JobRequest): string {
@@ -65,43 +82,54 @@ function titleOf(asked: JobRequest): string {
   return `${name}, ${clips ? `${clips.length} clips` : bake.name}`;
 }
 
-export async function getJobRequest(db: Database, id: string): Promise<JobRequest> {
+async function found(db: Database, id: string): Promise<repo.JobRow> {
   const row = await repo.findJob(db, id);
   if (!row) throw notFound('job');
-  return row.request;
+  return row;
 }
+
+export const getJobRequest = async (db: Database, id: string) => (await found(db, id)).request;
 
 export const listJobs = async (db: Database): Promise<Job[]> => (await repo.listJobs(db, LISTED)).map(job);
 export const goingJobs = async (db: Database): Promise<Job[]> => (await repo.goingJobs(db)).map(job);
 
-export async function getJob(db: Database, id: string): Promise<Job> {
-  const row = await repo.findJob(db, id);
-  if (!row) throw notFound('job');
-  return job(row);
-}
+export const getJob = async (db: Database, id: string) => job(await found(db, id));
 
-export async function cancelJob(db: Database, id: string): Promise<Job> {
-  const row = await repo.cancelJob(db, id);
-  if (row) return job(row);
-  const { state } = await getJob(db, id);
+export async function cancelJob(db: Database, queue: Queue, id: string): Promise<Job> {
+  let { ended, queued, state } = await found(db, id);
+  const over = ended !== null;
+  // Handed back in the meantime, it has another name in the queue.
+  while (ended === null) {
+    await db.transaction(async (tx) => {
+      if (queued) await queue.cancel(tx, queued);
+      await repo.endJob(tx, id, { ended: 'cancelled' }, queued);
+    });
+    ({ ended, queued, state } = await found(db, id));
+  }
+  if (!over && ended === 'cancelled') return getJob(db, id);
   throw new AppError(409, 'job.over', `This job is ${state} already.`, 'There is nothing to cancel.');
 }
 
 export async function retryJob(db: Database, queue: Queue, id: string): Promise<Job> {
-  await getJob(db, id);
-  const row = await repo.reviveJob(db, id).catch((e: unknown) => {
-    if (/jobs_key_index/.test(String((e as { cause?: unknown }).cause ?? e))) return undefined;
-    throw e;
-  });
-  if (!row)
+  const request = await getJobRequest(db, id);
+  const revived = await db
+    .transaction(async (tx) => {
+      if (!(await repo.reviveJob(tx, id))) return false;
+      await enqueue(tx, queue, id, request);
+      return true;
+    })
+    .catch((e: unknown) => {
+      if (/jobs_key_index/.test(rootOf(e).message)) return false;
+      throw e;
+    });
+  if (!revived)
     throw new AppError(
       409,
       'job.over',
       'This job is in the queue already, or done.',
       'Look for it in the list.',
     );
-  await queue.send(id);
-  return job(row);
+  return getJob(db, id);
 }
 
 export async function deleteJob(db: Database, id: string): Promise<void> {
@@ -139,9 +167,9 @@ export async function jobFile(
 }
 
 function job(row: repo.JobRow): Job {
-  const { id, title, state, progress, attempts, error, result } = row;
+  const { id, title, state, progress, error, result } = row;
   return {
-    ...{ id, title, state, progress, attempts, error, result },
+    ...{ id, title, state, progress, error, result },
     createdAt: row.createdAt.toISOString(),
     updatedAt: row.updatedAt.toISOString(),
   };

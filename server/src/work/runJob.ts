@@ -1,5 +1,5 @@
 import { deserialize, serialize } from 'node:v8';
-import type { BakeJob, JobResult } from '@oscillum/core/contract';
+import type { BakeJob, JobRequest, JobResult } from '@oscillum/core/contract';
 import type { BakedPiece } from '@oscillum/core/bake';
 import {
   loadMeshopt,
@@ -12,16 +12,16 @@ import { clipPlans, handOff } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
 import { judgeFile, packFiles } from '@oscillum/player';
 import { createDecoderModule, createEncoderModule } from 'draco3dgltf';
-import type { Database } from '../db/database';
+import type { Database, Tx } from '../db/database';
 import * as repo from '../repos/jobs';
 import { isDatabaseLost } from '../errors';
 import { readCharacterFile } from '../usecases/characters';
-import { keyOf } from '../usecases/jobs';
+import type { Claim } from '../db/engine';
+import type { Queue } from '../queue/queue';
+import { keyOf, kindOf } from '../usecases/jobs';
 import { readResult, storeResult } from '../usecases/results';
 import { filmFiles } from './film';
 
-/** How long a worker may be silent before its job is another's. */
-export const LEASE_MS = 15_000;
 /** How often it says how far it is. */
 const TELL_MS = 400;
 /** Work between looks at the clock. */
@@ -32,68 +32,95 @@ const PLAYING = 0.85;
 /** The job is not ours any more: cancelled, or another's. */
 class LetGo extends Error {}
 
+/** What a job has made, before it is stored. */
+type Made = Awaited<ReturnType<typeof makeFiles | typeof filmFiles>>;
+
 const breathe = () => new Promise<void>((resolve) => setImmediate(resolve));
 
+/** Where a worker works: the database, and its own session in it, which holds the lock of its job. */
+export interface Place {
+  readonly db: Database;
+  readonly session: Database;
+  readonly queue: Queue;
+  /** The address of the application, for films. */
+  readonly page: string | null;
+  /** Looked at while it works. */
+  stopping(): boolean;
+}
+
 /**
- * Does a job if it waits for somebody. What fails by its own fault ends it with its reason; a database that is gone is
- * thrown, and the job waits for its lease to end. `page` is the address of the application,
- * for films; `stopping` is looked at while it works.
+ * Does a claimed job. What fails by its own fault ends it with its reason; anything else is the engine's to try again.
+ * Throws when the database is gone: the lock is gone then too, and the engine hears of it by that.
  */
-export async function runJob(
-  db: Database,
-  id: string,
-  worker: string,
-  leaseMs: number,
-  page: string | null,
-  stopping: () => boolean,
-): Promise<void> {
-  const row = await repo.claimJob(db, id, worker, leaseMs);
-  if (!row) return;
+export async function runJob(place: Place, claim: Claim): Promise<void> {
+  const { db, session, queue, page } = place;
+  const row = await repo.findJob(session, claim.id);
+  const ending = async (tx: Tx, end: Parameters<typeof repo.endJob>[2]) => {
+    const mine = await queue.complete(tx, claim);
+    if (mine) await repo.endJob(tx, claim.id, end, claim.queued);
+    return mine;
+  };
+  if (!row) return void (await session.transaction((tx) => queue.complete(tx, claim)));
+  try {
+    const { request } = row;
+    const tell = teller(place, claim);
+    const result =
+      'film' in request ? await filmFiles(claim.id, request, page, tell) : await makeFiles(db, request, tell);
+    await session.transaction(async (tx) => {
+      const done = await storeFiles(tx, result);
+      // Not ours any more: what was stored is taken back.
+      if (!(await ending(tx, { ended: 'done', result: done }))) throw new LetGo();
+    });
+  } catch (e) {
+    if (e instanceof LetGo) {
+      if (place.stopping()) await session.transaction((tx) => handBack(tx, queue, claim, row.request));
+    } else if (e instanceof OscillumError)
+      await session.transaction((tx) => ending(tx, { ended: 'failed', error: e.sentence }));
+    // Then nothing can be written of what went wrong either.
+    else if (isDatabaseLost(e)) throw e;
+    else {
+      const message = `Something went wrong in this job: ${e instanceof Error ? e.message : String(e)}`;
+      await session.transaction(async (tx) => {
+        if (await queue.fail(tx, claim, message)) await repo.touchJobs(tx, [claim.queued]);
+      });
+    }
+  }
+}
+
+async function handBack(tx: Tx, queue: Queue, claim: Claim, request: JobRequest): Promise<void> {
+  const queued = await queue.handBack(tx, claim, kindOf(request));
+  if (queued) await repo.setQueued(tx, claim.id, queued);
+}
+
+/** Says now and then how far a job is, and throws LetGo when it is to be let go. */
+function teller({ session, stopping }: Place, claim: Claim): (progress: number) => Promise<void> {
   let told = Date.now();
   let slice = performance.now();
-  const tell = async (progress: number) => {
+  return async (progress) => {
     if (performance.now() - slice < SLICE_MS) return;
     await breathe();
     slice = performance.now();
     if (stopping()) throw new LetGo();
-    if (Date.now() - told < Math.min(TELL_MS, leaseMs / 4)) return;
-    if (!(await repo.keepJob(db, id, worker, progress, leaseMs))) throw new LetGo();
+    if (Date.now() - told < TELL_MS) return;
+    if (!(await repo.tellProgress(session, claim, progress))) throw new LetGo();
     told = Date.now();
   };
-  try {
-    const { request } = row;
-    const result =
-      'film' in request ? await filmFiles(id, request, page, tell) : await makeFiles(db, request, tell);
-    await db.transaction(async (tx) => {
-      const files: JobResult['files'] = [];
-      for (const { bytes, ...file } of result.files)
-        files.push({
-          ...file,
-          clips: [...file.clips],
-          bytes: bytes.length,
-          hash: await storeResult(tx, bytes),
-        });
-      const { clips, notes, checks, faults } = result;
-      const done: JobResult = {
-        ...{ files, checks: [...checks], faults, notes: [...notes] },
-        clips: clips.map((c) => ({ ...c, missed: [...c.missed] })),
-      };
-      // Not ours any more: what was stored is taken back.
-      if (!(await repo.endJob(tx, id, worker, { state: 'done', result: done }))) throw new LetGo();
+}
+
+async function storeFiles(tx: Tx, made: Made): Promise<JobResult> {
+  const files: JobResult['files'] = [];
+  for (const { bytes, ...file } of made.files)
+    files.push({
+      ...file,
+      clips: [...file.clips],
+      bytes: bytes.length,
+      hash: await storeResult(tx, bytes),
     });
-  } catch (e) {
-    if (e instanceof LetGo) {
-      if (stopping()) await repo.endJob(db, id, worker, { state: 'waiting' });
-    } else if (e instanceof OscillumError)
-      await repo.endJob(db, id, worker, { state: 'failed', error: e.sentence });
-    // Then nothing can be written of what went wrong either.
-    else if (isDatabaseLost(e)) throw e;
-    else
-      await repo.endJob(db, id, worker, {
-        state: 'failed',
-        error: `Something went wrong in this job: ${e instanceof Error ? e.message : String(e)}. The others go on.`,
-      });
-  }
+  const { clips, notes, checks, faults } = made;
+  return {
+    ...{ files, checks: [...checks], faults: [...faults], notes: [...notes] },
+    clips: clips.map((c) => ({ ...c, missed: [...c.missed] })),
+  };
 }
 
 async function makeFiles(db: Database, { shot, plan }: BakeJob, tell: (progress: number) => Promise<void>) {

@@ -1,20 +1,16 @@
-import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import type { Logger } from 'pino';
-import type { Database } from '../db/database';
-import type { Queue } from '../queue/queue';
+import type { Database, Tx } from '../db/database';
+import { openSession, type Session } from '../db/session';
+import { LOST, type Queue } from '../queue/queue';
 import * as repo from '../repos/jobs';
 import { sweep } from '../usecases/jobs';
 import { runJob } from './runJob';
 
-/** A job whose worker has gone so often in the middle of it is given up. */
-const MOST_ATTEMPTS = 5;
-const GIVEN_UP = [
-  `Its worker ended in the middle of it ${MOST_ATTEMPTS} times.`,
-  'It may need more memory than there is: bake fewer clips or frames at once, then try again.',
-].join(' ');
-/** A job that waits for longer is told of again. */
-const FORGOTTEN_MS = 20_000;
+/** How often the queue is looked at while there is nothing to do. */
+const POLL_MS = 400;
+/** How often workers look for jobs of those that are gone, and for those that are given up. */
+const LOOK_MS = 1000;
 const SWEEP_MS = 3600_000;
 
 export interface Worker {
@@ -22,41 +18,87 @@ export interface Worker {
   stop(): Promise<void>;
 }
 
-/** Takes jobs from the queue, one at a time, and those that others have left lying. */
-export async function startWorker(
-  db: Database,
-  queue: Queue,
-  log: Logger,
-  leaseMs: number,
-  page: string | null,
-): Promise<Worker> {
-  const name = `${hostname()} ${process.pid} ${randomUUID()}`;
+/** What a worker works with: the database by its address too, and the page's address, for films. */
+export interface Means {
+  readonly db: Database;
+  readonly url: string;
+  readonly queue: Queue;
+  readonly log: Logger;
+  readonly page: string | null;
+}
+
+/** Takes jobs from the queue, one at a time. */
+export function startWorker({ db, url, queue, log, page }: Means): Worker {
   let stopping = false;
-  let busy: Promise<void> = Promise.resolve();
-  const look = async () => {
-    const again = await repo.dropLostJobs(db, MOST_ATTEMPTS, GIVEN_UP);
-    for (const id of [...again, ...(await repo.forgottenJobs(db, FORGOTTEN_MS))]) await queue.send(id);
+  let wake = () => {};
+  const rest = (ms: number) =>
+    new Promise<void>((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      wake = () => (clearTimeout(timer), resolve());
+    });
+  let session: Session | null = null;
+  const turn = async (): Promise<boolean> => {
+    if (session?.lost()) session = null;
+    session ??= await openSession(url, `oscillum worker ${hostname()} ${process.pid}`);
+    const own = session.db;
+    const claim = await own.transaction(async (tx) => {
+      const found = await queue.claim(tx);
+      if (found) await repo.touchJobs(tx, [found.queued]);
+      return found;
+    });
+    if (!claim) return false;
+    await runJob({ db, session: own, queue, page, stopping: () => stopping }, claim);
+    await queue.release(own, claim);
+    return true;
+  };
+  const work = async () => {
+    while (!stopping) {
+      try {
+        if (!(await turn())) await rest(POLL_MS);
+      } catch (e) {
+        log.error({ err: e }, 'a job was interrupted');
+        // Whatever lock it still held goes with it.
+        await session?.close();
+        session = null;
+        if (!stopping) await rest(LOOK_MS);
+      }
+    }
+    await session?.close();
   };
   const quietly = (what: () => Promise<void>) => () =>
     void (stopping ? Promise.resolve() : what()).catch((e: unknown) => log.warn({ err: e }, 'worker'));
   const timers = [
-    setInterval(quietly(look), Math.max(250, leaseMs / 2)),
+    setInterval(
+      quietly(() => db.transaction((tx) => lookAfter(tx, queue))),
+      LOOK_MS,
+    ),
     setInterval(
       quietly(() => sweep(db)),
       SWEEP_MS,
     ),
   ];
-  await queue.work((id) => {
-    busy = runJob(db, id, name, leaseMs, page, () => stopping).catch((e: unknown) =>
-      log.error({ err: e, job: id }, 'a job was interrupted'),
-    );
-    return busy;
-  });
+  const working = work();
   return {
     stop: async () => {
       stopping = true;
       timers.forEach(clearInterval);
-      await busy;
+      wake();
+      await working;
     },
   };
+}
+
+/** Tells the engine of jobs whose worker is gone, and our tables of jobs that the engine has given up. */
+async function lookAfter(tx: Tx, queue: Queue): Promise<void> {
+  const lost = await queue.failLost(tx);
+  if (lost.length) await repo.touchJobs(tx, lost);
+  for (const { id, queued, tries, why } of await queue.takeDead(tx))
+    await repo.endJob(tx, id, { ended: 'failed', error: givenUp(tries, why) }, queued);
+}
+
+function givenUp(tries: number, why: string | null): string {
+  const remedy = 'It may need more memory than there is: bake fewer clips or frames at once, then try again.';
+  if (why === LOST) return `${LOST} ${tries} times. ${remedy}`;
+  if (why) return `${why}. It was tried ${tries} times; the others go on.`;
+  return `It took longer than one job may, ${tries} times. Bake fewer clips or frames at once, then try again.`;
 }
