@@ -10,7 +10,7 @@ import { runJob } from './runJob';
 /** How often the queue is looked at while there is nothing to do. */
 const POLL_MS = 400;
 /** How often workers look for jobs of those that are gone, and for those that are given up. */
-const LOOK_MS = 1000;
+const LOOK_MS = 2000;
 const SWEEP_MS = 3600_000;
 
 export interface Worker {
