@@ -12,6 +12,7 @@ import { guard } from './middleware/guard';
 import { mapErrors } from './middleware/errors';
 import { JobFeed } from './queue/feed';
 import { Queue } from './queue/queue';
+import { sweepVersions } from './usecases/characters';
 import { enqueueStrays } from './usecases/jobs';
 import { makeRouter } from './routes/routes';
 
@@ -85,6 +86,7 @@ export async function serveApp(config: Config, db: Database, log: Logger, versio
   app.use(guard(config, () => address));
   const queue = await Queue.open(config.databaseUrl, (err) => log.warn({ err }, 'queue'));
   await enqueueStrays(db, queue);
+  await sweepVersions(db);
   const feed = new JobFeed(config.databaseUrl);
   const router = makeRouter(db, version, queue, feed);
   app.use(router.routes());

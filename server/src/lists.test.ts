@@ -1,6 +1,9 @@
+import { sql } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { brindleGlb } from '@oscillum/demo';
 import { editShot, type Shot } from '@oscillum/core/shot';
 import { birdShot, expectError, listShots, storeBird, testServer, type TestServer } from './testing';
+import { sweepVersions } from './usecases/characters';
 
 let server: TestServer;
 let hash: string;
@@ -65,4 +68,26 @@ describe('lists of shots', () => {
     const [bird] = (await server.call('GET', '/api/characters')).body as { shots: number }[];
     expect(bird!.shots).toBe(total);
   });
+});
+
+it('a version of a character with baked clips is stored and not listed; unused ones go after 30 days', async () => {
+  const copy = Buffer.concat([await brindleGlb()]);
+  // Another name of the generator in its JSON: other bytes of the same length.
+  copy[copy.indexOf('"generator":"') + 13]! ^= 1;
+  const upload = (query: string) => server.call('POST', `/api/characters?${query}`, { bytes: copy });
+  expectError(await upload('name=brindle.glb&of=nothing'), 404, 'not-found');
+  const version = (await upload(`name=brindle.glb&of=${hash}`)).body.hash as string;
+  expect(version).not.toBe(hash);
+  const listed = (await server.call('GET', '/api/characters')).body as { hash: string }[];
+  expect(listed.map((c) => c.hash)).toEqual([hash]);
+  const { body } = await server.call('POST', '/api/shots', { json: birdShot(version) });
+  const age = () =>
+    server.connection.db.execute(sql`update characters set created_at = now() - interval '31 days'`);
+  await age();
+  await sweepVersions(server.connection.db);
+  expect((await server.call('GET', `/api/characters/${version}`)).status).toBe(200);
+  await server.connection.db.execute(sql`delete from shots where id = ${body.id}`);
+  await sweepVersions(server.connection.db);
+  expect((await server.call('GET', `/api/characters/${version}`)).status).toBe(404);
+  expect((await server.call('GET', `/api/characters/${hash}`)).status).toBe(200);
 });

@@ -11,4 +11,5 @@ export {
   type Pieces,
   type SharedOptions,
 } from './many';
+export { bakeInto, goOnWith, type BakedInto } from './into';
 export { thinClip, type ThinClipOptions } from './thinClip';

@@ -100,8 +100,8 @@ export const ENDPOINTS = {
   },
   uploadCharacter: {
     method: 'POST',
-    path: '/api/characters?name=FILE',
-    says: 'Stores a character file (glTF 2.0: .glb, .gltf or .zip). The same bytes are stored once.',
+    path: '/api/characters?name=FILE&of=HASH',
+    says: 'Stores a character file (glTF 2.0: .glb, .gltf or .zip). The same bytes are stored once. With `of` it is that character with a clip baked into it, and is not listed.',
     body: 'upload',
     response: CharacterSummary,
     errors: [

@@ -16,3 +16,4 @@ export {
 export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
 export { setScale } from './scale';
 export { mendShot } from './whole';
+export { channelsOf, liveAgain, playsKeys } from './held';

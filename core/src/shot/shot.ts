@@ -8,6 +8,7 @@ import {
   inOrder,
   KeyOptions,
   OscillumError,
+  PartId,
   RefineLayer,
   SourceTurn,
   ValueKeys,
@@ -16,7 +17,7 @@ import {
 import { documentOf, Part } from '../parts/documents';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 5;
+export const SHOT_VERSION = 6;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;
@@ -86,6 +87,8 @@ export const TUNED_FIELDS = Object.keys(tuned) as (keyof typeof tuned)[];
 /** A shot as one of its takes has it. */
 export const asTaken = (shot: Shot, take: Take): Shot => ({ ...shot, ...take.tuned });
 
+const clipRef = { index: z.int().min(0), name: z.string().max(1000) };
+
 export const Shot = z
   .strictObject({
     format: z.literal('oscillum-shot', {
@@ -102,7 +105,15 @@ export const Shot = z
       upAxis: z.enum(['Y', 'Z']).default('Y'),
     }),
     /** The clip by index and name; null when the character has none. */
-    clip: z.strictObject({ index: z.int().min(0), name: z.string().max(1000) }).nullable(),
+    clip: z
+      .strictObject({
+        ...clipRef,
+        /** Parts that were baked into it, and the clip they were simulated on; null for the rest pose. */
+        baked: z
+          .strictObject({ over: z.strictObject(clipRef).nullable(), parts: z.array(PartId).max(MAX_PARTS) })
+          .optional(),
+      })
+      .nullable(),
     /** Frames per second. Frame f is at f / fps seconds of the clip. */
     fps: z
       .number()
@@ -223,6 +234,8 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
       tuned: { ...(take.tuned as Plain), parts: withBakedInto((take.tuned as Plain | undefined)?.parts) },
     })),
   }),
+  // Version 6 says which parts were baked into the shot's clip.
+  (doc) => ({ ...doc, version: 6 }),
 ];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */

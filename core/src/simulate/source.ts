@@ -1,12 +1,12 @@
 import { makePose, samplePose, type Character } from '../character/index';
 import { cos, matRotation, quatConjugate, quatFromAxis, quatMultiply, quatRotate, sin } from '../math/index';
 import { inOrder, makeValueCurve, type SourceTurn } from '../model/index';
-import type { Shot } from '../shot/index';
+import { channelsOf, liveAgain, partsInOrder, playsKeys, type Shot } from '../shot/index';
 import { rootMatrix, worldMatrices } from '../character/index';
 import type { Source } from '../parts/index';
 import { clipOf } from './clip';
 
-/** The clip of a shot with what was added to it, and which nodes that turns and moves. */
+/** The clip of a shot with what was added to it, and which nodes it turns and moves otherwise than the file's clip. */
 export interface ClipSource extends Source {
   readonly turned: ReadonlySet<number>;
   readonly moved: ReadonlySet<number>;
@@ -18,13 +18,23 @@ export interface ClipSource extends Source {
  */
 export function makeSource(character: Character, shot: Shot): ClipSource {
   const clip = clipOf(character, shot);
+  const live = channelsOf(liveAgain(shot));
+  // Keys that were baked hold what was added then.
+  const baked = channelsOf(partsInOrder(shot).filter((p) => playsKeys(shot, p)));
   const turns = inOrder(shot.sourceTurns).filter(
-    (t) => !t.muted && character.nodes[t.joint.node]?.name === t.joint.name,
+    (t) =>
+      !t.muted &&
+      character.nodes[t.joint.node]?.name === t.joint.name &&
+      !baked({ node: t.joint.node, path: 'rotation' }),
   );
   const added = turns.map((turn) => ({ node: turn.joint.node, write: turnOf(turn, shot) }));
   const drift = shot.inPlace ? driftOf(character, shot) : null;
   const q = new Float64Array(4);
   const length = Math.max(1, shot.range.last - shot.range.first);
+  const nodesWith = (path: 'rotation' | 'translation') =>
+    (shot.clip?.baked ? character.clips[shot.clip.index]!.channels : []).flatMap((c) =>
+      c.path === path && live(c) ? [c.node] : [],
+    );
   return {
     at: (frame, out) => {
       samplePose(character, clip, frame / shot.fps, out);
@@ -36,8 +46,8 @@ export function makeSource(character: Character, shot: Shot): ClipSource {
         quatMultiply(out.r, 4 * node, out.r, 4 * node, q, 0);
       }
     },
-    turned: new Set(added.map((a) => a.node)),
-    moved: new Set(drift ? [drift.node] : []),
+    turned: new Set([...added.map((a) => a.node), ...nodesWith('rotation')]),
+    moved: new Set([...(drift ? [drift.node] : []), ...nodesWith('translation')]),
   };
 }
 

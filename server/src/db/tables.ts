@@ -30,6 +30,8 @@ export const characters = pgTable('characters', {
   bytes: bigint({ mode: 'number' }).notNull(),
   joints: integer().notNull(),
   clips: jsonb().$type<{ name: string; duration: number }[]>().notNull(),
+  /** The character that it is with clips baked into it; null for one that was brought. */
+  versionOf: text(),
   createdAt: now(),
 });
 

@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, getTableColumns, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, getTableColumns, isNull, sql } from 'drizzle-orm';
 import type { Tx } from '../db/database';
 import { characterChunks, characters, shots } from '../db/tables';
 
@@ -18,9 +18,25 @@ export function findCharacter(tx: Tx, hash: string): Promise<CharacterRow | unde
     .then((rows) => rows[0]);
 }
 
+/** Those that were brought; not what was baked of them. */
 export function listCharacters(tx: Tx): Promise<CharacterRow[]> {
-  return tx.select(WITH_USES).from(characters).orderBy(desc(characters.createdAt), asc(characters.fileName));
+  return tx
+    .select(WITH_USES)
+    .from(characters)
+    .where(isNull(characters.versionOf))
+    .orderBy(desc(characters.createdAt), asc(characters.fileName));
 }
+
+/** Baked versions older than some days that no shot is made with. */
+export const unusedVersions = (tx: Tx, days: number): Promise<string[]> =>
+  tx
+    .select({ hash: characters.hash })
+    .from(characters)
+    .where(
+      sql`${characters.versionOf} is not null and ${characters.createdAt} < now() - ${days} * interval '1 day'
+        and not exists (select from ${shots} where ${shots.characterHash} = ${characters.hash})`,
+    )
+    .then((rows) => rows.map((r) => r.hash));
 
 /** Inserts unless the same bytes are stored already; true when it was new. */
 export async function insertCharacter(tx: Tx, row: typeof characters.$inferInsert): Promise<boolean> {

@@ -25,14 +25,14 @@ import * as shots from '../usecases/shots';
 
 const Revision = z.coerce.number().int().min(0).catch(0);
 
-function parameter<T extends z.ZodType>(ctx: Context, name: string, schema: T, what: string): z.infer<T> {
-  const parsed = schema.safeParse(ctx.params[name]);
+function known<T extends z.ZodType>(value: unknown, schema: T, what: string): z.infer<T> {
+  const parsed = schema.safeParse(value);
   if (!parsed.success) throw notFound(what);
   return parsed.data;
 }
-const shotId = (ctx: Context) => parameter(ctx, 'id', ShotId, 'shot');
-const jobId = (ctx: Context) => parameter(ctx, 'id', JobId, 'job');
-const hashOf = (ctx: Context) => parameter(ctx, 'hash', CharacterHash, 'character');
+const shotId = (ctx: Context) => known(ctx.params.id, ShotId, 'shot');
+const jobId = (ctx: Context) => known(ctx.params.id, JobId, 'job');
+const hashOf = (ctx: Context) => known(ctx.params.hash, CharacterHash, 'character');
 
 /** What each endpoint of the contract does; the table must be complete to compile. */
 function handlers(
@@ -52,7 +52,8 @@ function handlers(
         String(ctx.query.name ?? '')
           .replace(/[\p{Cc}\p{Cf}/\\]/gu, '')
           .slice(0, 200) || 'character.glb';
-      return characters.storeCharacter(db, name, uploadStream(ctx));
+      const of = known(ctx.query.of ?? null, CharacterHash.nullable(), 'character');
+      return characters.storeCharacter(db, name, uploadStream(ctx), of);
     },
     getCharacter: (ctx) => characters.getCharacter(db, hashOf(ctx)),
     downloadCharacter: async (ctx) => {

@@ -18,12 +18,13 @@ const CHUNK = 1 << 20;
 /**
  * Takes a character file as it arrives. It is kept in a file of its own until it is whole and understood, so that a
  * slow sender holds no connection of the database and a big file no memory; then it is stored in one go. One that is
- * refused or broken off leaves nothing.
+ * refused or broken off leaves nothing. `versionOf` names the character that it is with clips baked into it.
  */
 export async function storeCharacter(
   db: Database,
   fileName: string,
   source: AsyncIterable<Buffer>,
+  versionOf: string | null = null,
 ): Promise<CharacterSummary> {
   const folder = await mkdtemp(join(tmpdir(), 'oscillum-upload-'));
   try {
@@ -31,7 +32,7 @@ export async function storeCharacter(
     const { hash, bytes } = await receive(source, path, fileName);
     const found = await readCharacter(path, fileName);
     return await db.transaction(async (tx) => {
-      if (await repo.insertCharacter(tx, { hash, fileName, bytes, ...found })) {
+      if (await repo.insertCharacter(tx, { hash, fileName, bytes, versionOf, ...found })) {
         let position = 0;
         for await (const chunk of createReadStream(path, { highWaterMark: CHUNK }))
           await repo.insertChunk(tx, hash, position++, chunk as Buffer);
@@ -103,6 +104,15 @@ export async function deleteCharacter(db: Database, hash: string): Promise<void>
         'Delete those shots first.',
       );
     await repo.deleteCharacter(tx, hash);
+  });
+}
+
+/** Days for which a baked version that no shot uses any more is kept: undo may still lead back to it. */
+const VERSION_DAYS = 30;
+
+export async function sweepVersions(db: Database): Promise<void> {
+  await db.transaction(async (tx) => {
+    for (const hash of await repo.unusedVersions(tx, VERSION_DAYS)) await repo.deleteCharacter(tx, hash);
   });
 }
 

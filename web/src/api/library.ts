@@ -46,8 +46,11 @@ export const libraryApi = createApi({
       query: () => ({ name: 'listCharacters' }),
       providesTags: ['characters'],
     }),
-    upload: build.mutation<CharacterSummary, File>({
-      query: (file) => ({ name: 'uploadCharacter', query: { name: file.name }, body: file }),
+    upload: build.mutation<CharacterSummary, File | { file: File; of: string }>({
+      query: (sent) => {
+        const { file, ...of } = sent instanceof File ? { file: sent } : sent;
+        return { name: 'uploadCharacter', query: { name: file.name, ...of }, body: file };
+      },
       invalidatesTags: ['characters'],
     }),
     createShot: build.mutation<ShotState, Shot>({

@@ -30,6 +30,16 @@ type Loading =
   | { at: 'open'; character: Character; simulation: Simulation }
   | { at: 'failed'; sentence: string; remedy: string };
 
+/** Frame and selection as an address says them. */
+function lookOf(search: URLSearchParams): { frame: number; parts: string[]; joints: number[] } {
+  const list = (key: string) => (search.get(key) ?? '').split(',').filter(Boolean);
+  return {
+    frame: Number(search.get('frame') ?? -Infinity),
+    parts: list('parts'),
+    joints: list('joints').map(Number),
+  };
+}
+
 /** One open shot: loads it and its character, then shows the room of the address. */
 export function ShotDesk() {
   const { id = '', room = '' } = useParams();
@@ -55,6 +65,7 @@ function useShot(id: string): Loading {
   const dispatch = useAppDispatch();
   const [search] = useSearchParams();
   const firstSearch = useRef(search);
+  const entered = useRef(false);
   const store = useStore<State>();
   const [loading, setLoading] = useState<Loading>({ at: 'loading', what: 'Opening the shot…' });
   const opened = useAppSelector((s) => (s.shot.id === id ? s.shot.shot?.character.hash : undefined));
@@ -91,18 +102,17 @@ function useShot(id: string): Loading {
       const response = await call('downloadCharacter', { params: { hash: opened } });
       const character = await simulation.open(await response.arrayBuffer(), shot.character.fileName);
       if (gone) return;
-      const frame = Number(firstSearch.current.get('frame') ?? shot.range.first);
+      // The first time the address says what is looked at; with another character it stays what it is.
+      const { view } = store.getState();
+      const look = entered.current ? view : lookOf(firstSearch.current);
+      entered.current = true;
       dispatch(
         viewSlice.actions.entered({
-          frame: Number.isFinite(frame)
-            ? Math.min(shot.range.last, Math.max(shot.range.first, Math.round(frame)))
+          frame: Number.isFinite(look.frame)
+            ? Math.min(shot.range.last, Math.max(shot.range.first, Math.round(look.frame)))
             : shot.range.first,
-          parts: (firstSearch.current.get('parts') ?? '').split(',').filter((p) => shot.parts[p]),
-          joints: (firstSearch.current.get('joints') ?? '')
-            .split(',')
-            .filter(Boolean)
-            .map(Number)
-            .filter((j) => character.nodes[j]),
+          parts: look.parts.filter((p) => shot.parts[p]),
+          joints: look.joints.filter((j) => character.nodes[j]),
         }),
       );
       setLoading({ at: 'open', character, simulation });

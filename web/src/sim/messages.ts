@@ -1,3 +1,4 @@
+import type { BakedInto } from '@oscillum/core/bake';
 import type { Character, StrandPath } from '@oscillum/core/character';
 import type { Applied, FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
@@ -37,6 +38,8 @@ export type ToWorker =
   | { kind: 'simulate apart'; job: number; shot: Shot }
   /** The curves a bake of the whole range would write, before they are refined. */
   | { kind: 'bake curves'; job: number; shot: Shot }
+  /** Parts into the shot's clip, for the shot to go on with. */
+  | { kind: 'bake into'; job: number; shot: Shot; parts: readonly string[] }
   | { kind: 'cancel'; job: number };
 
 /** What is known of a simulated shot, or a share of it, beyond its frames. */
@@ -88,6 +91,7 @@ export type FromWorker =
   /** `every` is the same with all its keys, when they are thinned. */
   | { kind: 'baked curves'; job: number; clip: BakedClip; every: BakedClip | null }
   | { kind: 'progress'; job: number; share: number }
+  | { kind: 'baked into'; job: number; baked: BakedInto }
   | ({ kind: 'applied motion'; job: number } & AppliedMotion)
   | { kind: 'handed off'; job: number; result: HandOffResult }
   | { kind: 'failed'; job: number; trouble: Trouble };

@@ -1,5 +1,6 @@
 import type { HandOffPlan } from '@oscillum/core/handoff';
 import type { Character, StrandPath } from '@oscillum/core/character';
+import type { BakedInto } from '@oscillum/core/bake';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
 import type { Collider, JointRef } from '@oscillum/core/model';
@@ -215,6 +216,14 @@ export class Simulation {
     const answer = await this.ask((job) => ({ kind: 'apply motion', job, fileName, bytes }));
     if (answer.kind !== 'applied motion') throw new Error('The worker answered something else');
     return answer;
+  }
+
+  /** A copy of the character with parts baked into the shot's clip. Throws WorkError. */
+  async bakeInto(shot: Shot, parts: readonly string[]): Promise<BakedInto> {
+    const last = this.workers.length - 1;
+    const answer = await this.ask((job) => ({ kind: 'bake into', job, shot, parts }), undefined, last);
+    if (answer.kind !== 'baked into') throw new Error('The worker answered something else');
+    return answer.baked;
   }
 
   /** How a part would answer the standard quick turn with each of some presets, by frame. Throws WorkError. */

@@ -1,4 +1,4 @@
-import { bakeClip, defaultBake, recordingFor } from '@oscillum/core/bake';
+import { bakeClip, bakeInto, defaultBake, recordingFor } from '@oscillum/core/bake';
 import { applyMotion, handOff, zipFiles } from '@oscillum/core/handoff';
 import {
   findStrands,
@@ -292,6 +292,18 @@ function bringMotion({ job, fileName, bytes }: Extract<ToWorker, { kind: 'apply 
   post({ kind: 'applied motion', job, ...applied, name: motion.name, duration }, [applied.bytes.buffer]);
 }
 
+async function bakeOn({ job, shot, parts }: Extract<ToWorker, { kind: 'bake into' }>): Promise<void> {
+  if (!character || !container) throw notOpen();
+  const run = bakeInto(container, character, shot, parts);
+  for (let slice = performance.now(); ;) {
+    const step = run.next();
+    if (step.done) return post({ kind: 'baked into', job, baked: step.value }, [step.value.bytes.buffer]);
+    if (performance.now() - slice < SLICE_MS) continue;
+    await breathe();
+    slice = performance.now();
+  }
+}
+
 /** Part by part, so that other work is not held up and a newer asking ends an older one. */
 async function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: 'fit feel' }>): Promise<void> {
   if (!character) throw notOpen();
@@ -370,6 +382,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'find strands') findRows(data);
     else if (data.kind === 'add joints') jointMesh(data);
     else if (data.kind === 'apply motion') bringMotion(data);
+    else if (data.kind === 'bake into') await bakeOn(data);
     else await fitAsked(data);
   };
   run().catch((e: unknown) => {

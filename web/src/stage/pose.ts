@@ -35,15 +35,18 @@ export class FigurePose {
     this.simulated = new Float64Array(16 * character.nodes.length);
   }
 
-  private known: { shot: Shot; source: ClipSource } | null = null;
+  private known: { shot: Shot; live: string; source: ClipSource } | null = null;
   private sourceOf(shot: Shot): ClipSource {
     const same = (['clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'character'] as const).every(
       (k) => this.known?.shot[k] === shot[k],
     );
-    if (!same || !this.known) {
+    const live = shot.clip?.baked
+      ? JSON.stringify(shot.clip.baked.parts.map((id) => shot.parts[id]?.muted))
+      : '';
+    if (!same || this.known?.live !== live) {
       // While another character is on its way the clip may not be on this one.
       const clip = shot.clip && this.character.clips[shot.clip.index] ? shot.clip : null;
-      this.known = { shot, source: makeSource(this.character, { ...shot, clip }) };
+      this.known = { shot, live, source: makeSource(this.character, { ...shot, clip }) };
     }
     return this.known.source;
   }

@@ -18,9 +18,10 @@ import { PartPicks } from './PartPicks';
 import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
 import { mutable, Queue } from './Queue';
-import { Result } from './Result';
+import { Ready, Result } from './Result';
 import { WhatItHolds } from './WhatItHolds';
 import { ThinChoices } from '../../desk/ThinChoices';
+import { useBakeInto } from '../../desk/useBakeInto';
 
 type Need = (typeof NEEDS)[number]['choices'];
 
@@ -75,37 +76,43 @@ function useBake(shot: Shot, parts: readonly string[], plan: ReturnType<typeof p
   return { bake, trouble, setTrouble, start };
 }
 
-/** Why there is nothing to bake, and what is muted because it was baked. */
-function Notices({ shot }: { shot: Shot }) {
+/** Why there is nothing to bake. */
+function Nothing({ shot }: { shot: Shot }) {
+  if (bakeable(shot).length > 0 || isRefined(shot)) return null;
+  return (
+    <p className="notice" style={{ margin: 0 }}>
+      {Object.keys(shot.parts).length
+        ? 'All parts are muted. Unmute one in Tune to bake it.'
+        : 'Nothing moves by simulation yet. Make a part in Tune first.'}
+    </p>
+  );
+}
+
+/** What is muted because it was baked. */
+function Muted({ shot }: { shot: Shot }) {
   const dispatch = useAppDispatch();
-  const moving = bakeable(shot);
-  const muted = moving.filter(wasBaked);
-  const unmute = (ids: readonly string[]) => {
+  const muted = bakeable(shot).filter(wasBaked);
+  if (muted.length === 0) return null;
+  const unmute = () => {
     try {
-      dispatch(setMuted(ids, false));
+      dispatch(
+        setMuted(
+          muted.map((p) => p.id),
+          false,
+        ),
+      );
     } catch (e) {
       sayTrouble(sentenceOf(e));
     }
   };
   return (
-    <>
-      {moving.length === 0 && !isRefined(shot) && (
-        <p className="notice" style={{ margin: 0 }}>
-          {Object.keys(shot.parts).length
-            ? 'All parts are muted. Unmute one in Tune to bake it.'
-            : 'Nothing moves by simulation yet. Make a part in Tune first.'}
-        </p>
-      )}
-      {muted.length > 0 && (
-        <p className="notice" style={{ margin: 0 }}>
-          {muted.length === 1 ? `One ${called(muted)} is` : `${called(muted)} are`} muted, so that motion
-          baked already is not doubled.{' '}
-          <button className="soft" onClick={() => unmute(muted.map((p) => p.id))}>
-            Unmute
-          </button>
-        </p>
-      )}
-    </>
+    <p className="notice" style={{ margin: 0 }} title={muted.map((p) => p.name).join(', ')}>
+      {muted.length === 1 ? `${muted[0]!.name} is` : `${called(muted)} are`} muted, so that motion baked
+      already is not doubled.{' '}
+      <button className="soft" onClick={unmute}>
+        Unmute
+      </button>
+    </p>
   );
 }
 
@@ -157,7 +164,8 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
   return (
     <aside className="panel" aria-label="Bake">
       <h2>Bake to keyframes</h2>
-      <Notices shot={shot} />
+      <Nothing shot={shot} />
+      {bake.at !== 'ready' && <Muted shot={shot} />}
       <Needs
         onChoose={(more, thin) => {
           choose(more);
@@ -178,6 +186,39 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
       <IntoRows shot={shot} choices={choices} options={options} set={set} />
       <FileRows choices={choices} stem={plan.stem} choose={choose} />
       <WhatItHolds shot={shot} plan={plan} joints={joints?.length ?? new Set(nodes).size} />
+      {bake.at === 'ready' && (
+        <div ref={ready} tabIndex={-1} style={{ outline: 'none' }}>
+          <Result result={bake.result} />
+        </div>
+      )}
+      <Queue choices={choices} plan={mutable(plan)} />
+      <FilmPanel refined={refined} />
+      <OtherFiles />
+      <Foot
+        {...{ shot, bake, trouble }}
+        nothing={parts.length === 0 && !isRefined(shot)}
+        onBake={() => void start(options, () => ready.current?.focus({ preventScroll: true }))}
+      />
+    </aside>
+  );
+}
+
+/** The press that bakes and what comes of it, always in sight. */
+function Foot({
+  shot,
+  bake,
+  trouble,
+  nothing,
+  onBake,
+}: {
+  shot: Shot;
+  bake: Bake;
+  trouble: string | null;
+  nothing: boolean;
+  onBake: () => void;
+}) {
+  return (
+    <div className="panel-foot">
       {trouble && (
         <p className="trouble" role="alert">
           {trouble}
@@ -186,35 +227,39 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
       {bake.at === 'baking' ? (
         <Progress share={bake.share} onStop={bake.stop} />
       ) : (
-        <button
-          className="press"
-          disabled={parts.length === 0 && !isRefined(shot)}
-          onClick={() => void start(options, () => ready.current?.focus())}
-        >
+        <button className="press" disabled={nothing} onClick={onBake}>
           Bake
         </button>
       )}
-      <Queue choices={choices} plan={mutable(plan)} />
-      <BakeEnd bake={bake} ready={ready} />
-      <FilmPanel refined={refined} />
-      <OtherFiles />
-    </aside>
+      <BakeEnd bake={bake} shot={shot} />
+    </div>
   );
 }
 
-/** What came of a bake. */
-function BakeEnd({ bake, ready }: { bake: Bake; ready: React.RefObject<HTMLDivElement | null> }) {
+/** What came of a bake: why it failed, or its files, what it has muted, and how the shot may go on. */
+function BakeEnd({ bake, shot }: { bake: Bake; shot: Shot }) {
+  const { busy, bakeInto } = useBakeInto();
+  if (bake.at === 'failed')
+    return (
+      <p className="notice bad" role="alert">
+        {bake.sentence}
+      </p>
+    );
+  if (bake.at !== 'ready') return null;
+  const muted = bakeable(shot).filter(wasBaked);
   return (
     <>
-      {bake.at === 'failed' && (
-        <p className="notice bad" role="alert">
-          {bake.sentence}
-        </p>
-      )}
-      {bake.at === 'ready' && (
-        <div ref={ready} tabIndex={-1} style={{ outline: 'none' }}>
-          <Result result={bake.result} />
-        </div>
+      <Ready result={bake.result} />
+      <Muted shot={shot} />
+      {muted.length > 0 && (
+        <button
+          className="soft"
+          disabled={busy}
+          title="The shot plays the baked keys; the other parts go on moving on top of them"
+          onClick={() => void bakeInto(muted.map((p) => p.id))}
+        >
+          {busy ? 'Baking into the clip…' : 'Continue on the baked clip'}
+        </button>
       )}
     </>
   );

@@ -13,17 +13,33 @@ const TYPES: Record<HandOffFile['format'], string> = {
 const size = (bytes: number): string =>
   bytes < 1e6 ? `${(bytes / 1024).toFixed(0)} KiB` : `${(bytes / 2 ** 20).toFixed(1)} MiB`;
 
-/** What was written: keys before and after, how the files compare when they are read back, and the files. */
-export function Result({ result }: { result: HandOffResult }) {
-  const { files, clips, checks, faults, notes, zip } = result;
-  const fine = faults.length === 0 && checks.every((c) => c.fine);
+const isFine = ({ faults, checks }: HandOffResult): boolean =>
+  faults.length === 0 && checks.every((c) => c.fine);
+
+/** The files that were written, to be taken. */
+export function Ready({ result }: { result: HandOffResult }) {
+  const { files, zip } = result;
+  const fine = isFine(result);
   return (
-    <div className={`notice result${fine ? '' : ' bad'}`} role="status" data-fine={fine}>
+    <div className={`notice${fine ? '' : ' bad'}`} role="status" data-fine={fine}>
       <b>
         {fine
           ? `Ready: ${files.length === 1 ? files[0]!.name : `${files.length} files`}`
-          : 'Written, but not as it should be'}
-      </b>
+          : 'Written, but not as it should be: see below the choices'}
+      </b>{' '}
+      <span className="muted small" title={files.map((f) => `${f.name}, ${size(f.bytes.length)}`).join('\n')}>
+        {size(files.reduce((n, f) => n + f.bytes.length, 0))}
+      </span>
+      <Downloads files={files} zip={zip} />
+    </div>
+  );
+}
+
+/** What was written: keys before and after, and how the files compare when they are read back. */
+export function Result({ result }: { result: HandOffResult }) {
+  const { clips, checks, faults, notes } = result;
+  return (
+    <div className={`notice result${isFine(result) ? '' : ' bad'}`}>
       <ClipTable clips={clips} />
       {checks.length > 0 && <CheckTable checks={checks} />}
       {faults.map((f) => (
@@ -34,12 +50,6 @@ export function Result({ result }: { result: HandOffResult }) {
           {n}
         </span>
       ))}
-      <Downloads files={files} zip={zip} />
-      <span className="muted">
-        {files.length <= 3
-          ? files.map((f) => `${f.name}, ${size(f.bytes.length)}`).join('; ')
-          : `${files.length} files, ${size(files.reduce((n, f) => n + f.bytes.length, 0))}`}
-      </span>
     </div>
   );
 }

@@ -1,10 +1,11 @@
 import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
-import type { Part } from '@oscillum/core/shot';
+import { channelsOf, playsKeys, type Part } from '@oscillum/core/shot';
 import type { Picture } from '../../../sim/picture';
 import { sentenceOf, setMuted } from '../../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { Drawn, Playhead, useScrub, useShotTime, useSpan } from '../../desk/Time';
+import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 import { uiOf } from '../../parts';
 import { drawLane, laneData } from './laneDrawing';
@@ -44,16 +45,17 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
     [chosenMarks, part.id],
   );
   const { first } = range;
+  const baked = useBakedKeys(part);
   const { anchors, keys } = part;
   const { full } = uiOf(part);
 
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
-      drawLane(g, w, h, { part, data, first, preRoll, from, to, picked, troubles, full });
+      drawLane(g, w, h, { part, data, baked, first, preRoll, from, to, picked, troubles, full });
     },
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
+    [data, baked, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
   );
   // The one part that was just made or chosen elsewhere is brought into sight.
   const lane = useRef<HTMLDivElement>(null);
@@ -69,7 +71,7 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
       data-muted={part.muted}
       data-testid={`lane-${part.name}`}
     >
-      <LaneHead part={part} chosen={chosen} alone={alone} data={data} />
+      <LaneHead part={part} chosen={chosen} alone={alone} data={data} keys={baked} />
       <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
@@ -78,18 +80,34 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   );
 }, sameLane);
 
+/** Frames of a part's keys in the clip it was baked into; null when it moves by simulation or not at all. */
+function useBakedKeys(part: Part): readonly number[] | null {
+  const { character } = useDesk();
+  const clip = useAppSelector((s) => s.shot.shot?.clip ?? null);
+  const fps = useAppSelector((s) => s.shot.shot?.fps ?? 30);
+  return useMemo(() => {
+    if (!playsKeys({ clip }, part)) return null;
+    const theirs = channelsOf([part]);
+    const times = (character.clips[clip!.index]?.channels ?? []).filter(theirs).flatMap((c) => [...c.times]);
+    return [...new Set(times.map((t) => Number((t * fps).toFixed(2))))].sort((a, b) => a - b);
+  }, [character, clip, fps, part]);
+}
+
 /** The part's name and numbers, and what it does in the shot: muted, or alone. */
 function LaneHead({
   part,
   chosen,
   alone,
   data,
+  keys,
 }: {
   part: Part;
   chosen: boolean;
   /** Whether it is looked at alone, or another is; null when all move. */
   alone: boolean | null;
   data: ReturnType<typeof laneData> | null;
+  /** Frames of its keys when it was baked into the clip. */
+  keys: readonly number[] | null;
 }) {
   const dispatch = useAppDispatch();
   const select = (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add }));
@@ -111,22 +129,30 @@ function LaneHead({
       >
         <b>{part.name}</b>
         <span data-testid="lane-numbers">
-          {part.muted
-            ? part.bakedInto !== null
-              ? 'muted: baked already'
-              : 'muted'
-            : alone === false
-              ? 'waits: another is alone'
-              : data
-                ? uiOf(part).laneText(data.most, data.tip)
-                : '…'}
+          {keys !== null
+            ? `baked: ${keys.length} keys`
+            : part.muted
+              ? part.bakedInto !== null
+                ? 'muted: baked already'
+                : 'muted'
+              : alone === false
+                ? 'waits: another is alone'
+                : data
+                  ? uiOf(part).laneText(data.most, data.tip)
+                  : '…'}
         </span>
       </button>
       <button
         className="mini"
         aria-pressed={part.muted}
         aria-label={`${part.muted ? 'Unmute' : 'Mute'} ${part.name}`}
-        title={part.muted ? 'Unmute (M)' : 'Mute: follow the source (M)'}
+        title={
+          keys !== null
+            ? 'Simulate it again, with its settings as they were (M)'
+            : part.muted
+              ? 'Unmute (M)'
+              : 'Mute: follow the source (M)'
+        }
         onClick={(e) => (e.stopPropagation(), mute())}
       >
         m

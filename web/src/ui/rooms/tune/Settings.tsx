@@ -1,8 +1,9 @@
 import { useEffect, useState } from 'react';
-import { partsInOrder, type Part } from '@oscillum/core/shot';
-import { called, removeParts, renamePart, sentenceOf } from '../../../state/edits';
+import { partsInOrder, playsKeys, type Part } from '@oscillum/core/shot';
+import { called, removeParts, renamePart, sentenceOf, setMuted } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useTyping } from '../../kit/Fields';
+import { useBakeInto } from '../../desk/useBakeInto';
 import { uiOf } from '../../parts';
 import { Takes } from './Takes';
 import { World } from './World';
@@ -53,11 +54,7 @@ function Selected({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => v
           Remove
         </button>
       </div>
-      {parts.some((p) => p.muted) && (
-        <p className="notice" style={{ margin: 0 }}>
-          {mutedSentence(parts)}
-        </p>
-      )}
+      <InTheClip parts={parts} run={run} />
       {Panel ? (
         <Panel parts={parts} others={others} run={run} />
       ) : (
@@ -116,6 +113,52 @@ export function Settings() {
         </p>
       )}
     </aside>
+  );
+}
+
+/** Bakes what moves into the shot's clip; says why what is muted does not move, and brings back what was baked. */
+function InTheClip({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => void }) {
+  const clip = useAppSelector((s) => selectShot(s)!.clip);
+  const { busy, bakeInto } = useBakeInto();
+  const played = parts.filter((p) => playsKeys({ clip }, p));
+  const moving = parts.filter((p) => !p.muted);
+  return (
+    <>
+      {played.length > 0 && (
+        <p className="notice" style={{ margin: 0 }}>
+          Baked into “{clip!.name}”: {played.length === 1 ? 'its' : 'their'} keys play, and other parts move
+          on top.{' '}
+          <button
+            className="soft"
+            onClick={() =>
+              run(
+                setMuted(
+                  played.map((p) => p.id),
+                  false,
+                ),
+              )
+            }
+          >
+            Back to live
+          </button>
+        </p>
+      )}
+      {played.length === 0 && parts.some((p) => p.muted) && (
+        <p className="notice" style={{ margin: 0 }}>
+          {mutedSentence(parts)}
+        </p>
+      )}
+      {moving.length > 0 && (
+        <button
+          className="soft"
+          disabled={busy}
+          title="Keys take the place of the simulation, and the rest of the shot moves on top of them. One press brings it back."
+          onClick={() => void bakeInto(moving.map((p) => p.id))}
+        >
+          {busy ? 'Baking into the clip…' : 'Bake into the clip'}
+        </button>
+      )}
+    </>
   );
 }
 

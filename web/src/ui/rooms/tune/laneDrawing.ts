@@ -37,6 +37,8 @@ export function laneData(picture: Picture, partId: string): LaneData | null {
 export interface LaneDrawing {
   readonly part: Pick<PartBase, 'anchors' | 'keys'>;
   readonly data: LaneData | null;
+  /** Frames of its keys when it was baked into the clip. */
+  readonly baked: readonly number[] | null;
   /** First frame of the range, frames before it, and the frames at both ends of the lane. */
   readonly first: number;
   readonly preRoll: number;
@@ -54,9 +56,15 @@ export function drawLane(
   g: CanvasRenderingContext2D,
   w: number,
   h: number,
-  { part, data, first, preRoll, from, to, picked, troubles, full }: LaneDrawing,
+  { part, data, baked, first, preRoll, from, to, picked, troubles, full }: LaneDrawing,
 ): void {
   const at = clearLane(g, w, h, { from, to, first, preRoll });
+  if (baked)
+    bakedKeys(
+      g,
+      baked.map((f) => at(f) * w),
+      h,
+    );
   if (!data) return;
   const top = Math.max(full, data.most * 1.08);
   const x = (f: number) => at(first + f) * w;
@@ -109,6 +117,18 @@ function anchorMark(g: CanvasRenderingContext2D, x: number, from: number, to: nu
   g.fill();
   g.globalAlpha = 1;
   g.fillRect(x - 1, 4, 2, h - 4);
+}
+
+/** Keys that play: a stroke each on a line, thinner where they stand close. */
+function bakedKeys(g: CanvasRenderingContext2D, xs: readonly number[], h: number): void {
+  if (xs.length === 0) return;
+  g.fillStyle = C.ink;
+  g.globalAlpha = 0.45;
+  g.fillRect(xs[0]!, h / 2 - 0.5, xs.at(-1)! - xs[0]!, 1);
+  g.globalAlpha = 0.8;
+  const gap = (xs.at(-1)! - xs[0]!) / Math.max(1, xs.length - 1);
+  for (const x of xs) g.fillRect(x - (gap > 5 ? 1 : 0.5), h / 2 - 6, gap > 5 ? 2 : 1, 12);
+  g.globalAlpha = 1;
 }
 
 function keyMark(g: CanvasRenderingContext2D, x: number, h: number): void {

@@ -1,0 +1,1 @@
+ALTER TABLE "characters" ADD COLUMN "version_of" text;
