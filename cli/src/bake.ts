@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdir, stat } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
@@ -14,11 +14,26 @@ import {
   type ClipReport,
   type Thinning,
 } from '@oscillum/core/bake';
-import { readContainer, type Container, type Decoders } from '@oscillum/core/gltf';
-import { HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
+import type { Character } from '@oscillum/core/character';
+import { readContainer } from '@oscillum/core/gltf';
+import { differences, HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
-import { amount, checkSame, oneOf, open, readShot, UsageError, whole, writeWhole } from './common';
+import { misnamed } from '@oscillum/core/simulate';
+import {
+  amount,
+  checkSame,
+  clipNumber,
+  endingOf,
+  framesOf,
+  isFolder,
+  oneOf,
+  open,
+  readShot,
+  UsageError,
+  whole,
+  writeWhole,
+} from './common';
 
 const OPTIONS = {
   character: { type: 'string' },
@@ -45,6 +60,8 @@ interface Written {
   files: string[];
   clips: readonly ClipReport[];
   notes: readonly string[];
+  /** What the shot names otherwise than the character does. */
+  warnings: readonly string[];
 }
 
 export async function bake(args: string[]): Promise<number> {
@@ -55,6 +72,7 @@ export async function bake(args: string[]): Promise<number> {
   if (jobs < 1) throw new UsageError('--jobs must be 1 or more.');
   const shots = await shotsOf(positionals);
   const intoFolder = shots.length > 1 || (await isFolder(values.out));
+  if (!intoFolder) await endingOf(values.out, HAND_OFF_FORMATS, [...shots, values.character]);
   if (intoFolder) await mkdir(values.out, { recursive: true });
   const outOf = (shot: string) =>
     intoFolder ? join(values.out!, `${basename(shot).replace(/\.(shot\.)?json$/, '')}.glb`) : values.out!;
@@ -82,7 +100,8 @@ export async function bake(args: string[]): Promise<number> {
   if (values.json)
     process.stdout.write(`${JSON.stringify(shots.length === 1 ? written[0] : written, null, 1)}\n`);
   else
-    for (const { files, clips, notes } of written) {
+    for (const { files, clips, notes, warnings } of written) {
+      for (const w of warnings) console.error(`warning: ${w}`);
       for (const c of clips)
         console.error(
           `${files[0]}: “${c.clip}”, ${c.frames} frames, ${c.before === c.after ? `${c.after} keys` : `${c.before} keys became ${c.after}, at most ${c.degrees.toFixed(2)}° and ${c.millimetres.toFixed(1)} mm off`}${c.missed.length > 0 ? `; left out: ${c.missed.join('; ')}` : ''}`,
@@ -113,9 +132,13 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   const shot = await readShot(path);
   const { container, decoders } = await open(values.character!);
   await checkSame(shot, values.character!, values.force ?? false);
-  const formats = (values.format ?? 'glb')
+  // What is not said is said by the ending.
+  const main = await endingOf(out, HAND_OFF_FORMATS, [path, values.character!]);
+  const formats = (values.format ?? main)
     .split(',')
     .map((f) => oneOf(f.trim(), HAND_OFF_FORMATS, 'glb', '--format'));
+  if (!formats.includes(main))
+    throw new UsageError(`${out} ends in .${main}, which --format ${values.format} leaves out.`);
   const options: BakeOptions = {
     ...defaultBake(shot),
     ...framesOf(values.frames),
@@ -124,7 +147,9 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
     into: oneOf(values.into, ['new', 'replace', 'offset'], 'new', '--into'),
     thin: thinningOf(values, shot),
   };
-  const clips = values.clips === undefined ? null : clipsOf(values.clips, container, decoders);
+  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const clips = values.clips === undefined ? null : clipsOf(values.clips, character);
+  const warnings = misnamed(character, shot);
   if (clips && values.frames !== undefined)
     throw new UsageError('--frames is for one clip: the one the shot is on.');
   const pack = oneOf(values.pack, ['none', 'meshopt', 'draco'], 'none', '--pack');
@@ -144,7 +169,7 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   if (bad)
     throw new OscillumError(
       'bake.invalid',
-      `${bad.file} does not hold what was baked: ${bad.joint} is ${bad.distance} m off on frame ${bad.frame}`,
+      `${bad.file} does not hold what was baked: ${differences(bad, true).join('; ')}`,
       '',
       'Nothing was written. Please report this.',
     );
@@ -152,34 +177,18 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   const packed = await packFiles(done, { pack }, draco);
   const files: string[] = [];
   for (const f of packed.files) {
-    // The GLB has the name that was asked for.
-    const path = f.format === 'glb' ? out : join(dirname(out), f.name);
+    // The one of that kind has the name that was asked for.
+    const only = packed.files.filter((x) => x.format === main).length === 1;
+    const path = f.format === main && only ? out : join(dirname(out), f.name);
     await writeWhole(path, f.bytes);
     files.push(path);
   }
-  return { shot: path, files, clips: done.clips, notes: done.notes };
+  return { shot: path, files, clips: done.clips, notes: done.notes, warnings };
 }
 
-function clipsOf(text: string, container: Container, decoders: Decoders): number[] {
-  const { clips } = readContainer(container, decoders, { skeletonOnly: true });
-  if (text === 'all') return clips.flatMap((c, i) => (c.over ? [] : [i]));
-  const list = text.split(',').map((n) => whole(n, '--clips'));
-  for (const n of list)
-    if (!clips[n])
-      throw new OscillumError(
-        'shot.invalid',
-        `There is no clip ${n}; this character has ${clips.length}`,
-        '--clips',
-        'List them with: npx oscillum inspect FILE',
-      );
-  return list;
-}
-
-function framesOf(text: string | undefined): { first: number; last: number } | null {
-  if (text === undefined) return null;
-  const m = /^(-?\d+)\.\.(-?\d+)$/.exec(text);
-  if (!m) throw new UsageError('--frames takes A..B, such as 0..48.');
-  return { first: Number(m[1]), last: Number(m[2]) };
+function clipsOf(text: string, character: Character): number[] {
+  if (text === 'all') return character.clips.flatMap((c, i) => (c.over ? [] : [i]));
+  return text.split(',').map((n) => clipNumber(n.trim(), character, '--clips'));
 }
 
 /** Bakes a shot in a process of its own; null when it could not be (it has said why). */
@@ -221,6 +230,3 @@ async function shotsOf(given: readonly string[]): Promise<string[]> {
   }
   return [...new Set(out)];
 }
-
-const isFolder = async (path: string): Promise<boolean> =>
-  (await stat(path).catch(() => null))?.isDirectory() ?? false;

@@ -7,40 +7,48 @@ import {
   peakAcceleration,
   roughness,
 } from '@oscillum/core/measure';
-import { simulateAll, type TrackCache } from '@oscillum/core/simulate';
-import { guessFps, rigSize, type Character } from '@oscillum/core/character';
+import { misnamed, simulateAll, type TrackCache } from '@oscillum/core/simulate';
+import { guessFps, rigSize } from '@oscillum/core/character';
 import { readContainer } from '@oscillum/core/gltf';
 import { OscillumError } from '@oscillum/core/model';
 import { printTruth } from '@oscillum/core/truth';
 import { bake } from './bake';
 import { checkSame, open, readShot, UsageError } from './common';
-import { apply, check, convert, thin } from './files';
+import { apply, presets } from './apply';
+import { check, convert, thin } from './files';
 
 const HELP = `oscillum: simulate and bake without the application or a database.
+
+  Clips are given by number or by name. A .gltf is read with the files beside it.
 
   oscillum inspect FILE [--json]
       Joints, skins, clips and what was found or repaired in a .glb, .gltf or .zip.
 
-  oscillum bake SHOT… --character FILE --out FILE.glb|FOLDER
-      [--clips all|N,N…] [--frames A..B] [--step N] [--lead] [--into new|replace|offset] [--name NAME]
+  oscillum bake SHOT… --character FILE --out FILE.glb|.bvh|.usda|.csv|.json|FOLDER
+      [--clips all|CLIP,CLIP…] [--frames A..B] [--step N] [--lead] [--into new|replace|offset] [--name NAME]
       [--thin cubic|linear|no] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json] [--pack meshopt|draco] [--jobs N] [--json] [--force]
       Writes baked files: as GLB the same bytes the application gives. SHOT is a shot saved from the application, a
       folder of them or a pattern; --clips bakes the set-up on other clips too ({clip} in NAME is the name of each);
       several shots go into a folder, --jobs of them at a time.
 
-  oscillum thin FILE --out FILE.glb [--clip N] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]
+  oscillum thin FILE --out FILE.glb [--clip CLIP] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]
       Fewest keys within a tolerance, for one clip of a file or all.
 
-  oscillum convert FILE --out FILE.glb|.bvh|.usda|.csv|.json [--clip N] [--fps N] [--unit METRES] [--up Y|Z] [--json]
-      The motion of a clip in another format; from .glb, .gltf, .zip, .bvh or .usda.
+  oscillum convert FILE --out FILE.glb|.bvh|.usda|.csv|.json [--clip CLIP] [--fps N] [--unit METRES] [--from METRES] [--up Y|Z] [--json]
+      The motion of a clip in another format; from .glb, .gltf, .zip, .bvh or .usda. --from says what a unit of FILE is;
+      a BVH file does not say, so it is taken from its size.
 
-  oscillum check A B [--clip N] [--clip-b N] [--fps N] [--within SHARE] [--json]
-      Largest difference between two files' motion, by joints of like names. Exit code 1 when it is more than
-      --within (a share of the rig's size, 0.0001).
+  oscillum check A B [--clip CLIP] [--clip-b CLIP] [--fps N] [--within SHARE] [--degrees D] [--json]
+      Largest differences between two files' motion in places, turns and scales, by joints of like names. Exit code 1
+      when one is more than --within (a share of the rig's size, 0.0001), --degrees (0.1) or a thousandth of a scale.
 
-  oscillum apply PRESET|SHOT --character FILE --out SHOT.json [--clip N] [--fps N] [--json]
-      A shot for another character: the parts of a shot on joints of like names, or a preset on every row of joints
-      that only rides along.
+  oscillum apply PRESET|SHOT --character FILE --out SHOT.json
+      [--clip CLIP] [--frames A..B] [--fps N] [--unit METRES] [--loop] [--joints NAME,NAME…] [--json]
+      A shot for another character: the parts of a shot on joints of like names, or a preset (a file, or a name of
+      "oscillum presets") on every row of joints that only rides along, or on the rows that begin at --joints.
+
+  oscillum presets [--json]
+      Names of the presets, and what they are for.
 
   oscillum apply MOTION.bvh|.usda --character FILE --out FILE.glb [--json]
       A copy of the character with that motion as one clip more: joints of like names, rest poses aligned.
@@ -58,7 +66,12 @@ Exit codes: 0 done, 1 the file or shot cannot be used, 2 the command was not und
 export async function main(args: readonly string[]): Promise<number> {
   const [command, ...rest] = args;
   try {
-    if (command === undefined || command === 'help' || command === '--help' || command === '-h') {
+    const asksHelp = ['help', '--help', '-h'];
+    if (
+      command === undefined ||
+      asksHelp.includes(command) ||
+      rest.some((a) => asksHelp.slice(1).includes(a))
+    ) {
       process.stdout.write(HELP);
       return command === undefined ? 2 : 0;
     }
@@ -68,6 +81,7 @@ export async function main(args: readonly string[]): Promise<number> {
     if (command === 'convert') return await convert(rest);
     if (command === 'check') return await check(rest);
     if (command === 'apply') return await apply(rest);
+    if (command === 'presets') return presets(rest);
     if (command === 'measure') return await measure(rest);
     if (command === 'truth') return await printTruth(rest.includes('--json'));
     throw new UsageError(`There is no command ${command}.`);
@@ -95,7 +109,11 @@ export async function main(args: readonly string[]): Promise<number> {
       );
       return 1;
     }
-    throw e;
+    // The last resort: what, and where, and never a stack.
+    console.error(
+      `Something went wrong in “oscillum ${args.join(' ').slice(0, 200)}”: ${e instanceof Error ? e.message : String(e)}. Nothing was written. Please report this with the file.`,
+    );
+    return 1;
   }
 }
 
@@ -108,6 +126,11 @@ async function inspect(args: string[]): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('inspect takes one file.');
   const { container, decoders } = await open(positionals[0]!);
   const c = readContainer(container, decoders);
+  const isJoint = new Set(c.joints);
+  const jointParent = (joint: number): number => {
+    const { parent } = c.nodes[joint]!;
+    return isJoint.has(parent) ? parent : -1;
+  };
   const clips = c.clips.map((k) => {
     const fps = guessFps(k);
     return {
@@ -120,7 +143,7 @@ async function inspect(args: string[]): Promise<number> {
   });
   const report = {
     file: positionals[0],
-    joints: Array.from(c.joints, (j) => ({ node: j, name: c.nodes[j]!.name, parent: jointParent(c, j) })),
+    joints: Array.from(c.joints, (j) => ({ node: j, name: c.nodes[j]!.name, parent: jointParent(j) })),
     skins: c.skins.map((s) => ({ name: s.name, joints: s.joints.length })),
     meshes: c.meshes.map((m) => ({
       name: m.name,
@@ -135,11 +158,8 @@ async function inspect(args: string[]): Promise<number> {
     process.stdout.write(JSON.stringify(report, null, 1) + '\n');
     return 0;
   }
-  const depth = (j: number): number => {
-    let d = 0;
-    for (let n = jointParent(c, j); n >= 0; n = jointParent(c, n)) d++;
-    return d;
-  };
+  const depths = new Map<number, number>();
+  for (const n of c.order) depths.set(n, isJoint.has(n) ? 1 + (depths.get(jointParent(n)) ?? -1) : 0);
   const lines = [
     [
       `${report.file}: ${report.joints.length} joints, ${report.skins.length} skins, ${report.meshes.length} meshes`,
@@ -147,7 +167,7 @@ async function inspect(args: string[]): Promise<number> {
     ].join(', '),
     '',
     ...report.joints.map(
-      (j) => `${String(j.node).padStart(5)}  ${'  '.repeat(Math.min(20, depth(j.node)))}${j.name}`,
+      (j) => `${String(j.node).padStart(5)}  ${'  '.repeat(Math.min(20, depths.get(j.node)!))}${j.name}`,
     ),
     '',
     ...clips.map(
@@ -157,12 +177,6 @@ async function inspect(args: string[]): Promise<number> {
   ];
   process.stdout.write(lines.join('\n') + '\n');
   return 0;
-}
-
-function jointParent(c: Character, joint: number): number {
-  const set = new Set(c.joints);
-  const parent = c.nodes[joint]!.parent;
-  return set.has(parent) ? parent : -1;
 }
 
 async function measure(args: string[]): Promise<number> {
@@ -177,6 +191,7 @@ async function measure(args: string[]): Promise<number> {
   await checkSame(shot, values.character, values.force ?? false);
   const { container, decoders } = await open(values.character);
   const character = readContainer(container, decoders);
+  const warnings = misnamed(character, shot);
   const cache: TrackCache = {};
   const frames = simulateAll(character, shot, cache);
   const { track } = cache.entry!;
@@ -209,6 +224,7 @@ async function measure(args: string[]): Promise<number> {
     loopGapRadians: loopGap(frames),
     parts,
     diagnoses: diagnose(shot, frames, track),
+    warnings,
   };
   if (values.json) {
     process.stdout.write(JSON.stringify(report, null, 1) + '\n');
@@ -221,6 +237,7 @@ async function measure(args: string[]): Promise<number> {
       `, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
     ].join(''),
   );
+  for (const w of warnings) console.error(`warning: ${w}`);
   for (const d of report.diagnoses) lines.push(`  ${d.sentence} Remedy: ${d.remedy.says}.`);
   process.stdout.write(lines.join('\n') + '\n');
   return 0;

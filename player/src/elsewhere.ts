@@ -1,4 +1,4 @@
-import { clipMotion, compareMotions, WITHIN, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
+import { clipMotion, compareMotions, isSame, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import type { Character } from '@oscillum/core/character';
 import { openContainer, toGlb, type Container } from '@oscillum/core/gltf';
 import type { Motion } from '@oscillum/core/motion';
@@ -32,7 +32,7 @@ export async function playElsewhere(
     ...compared,
     frame: meant.first + rows[Math.min(rows.length - 1, compared.frame - meant.first)]!,
     ...{ file: file.name, clip: baked.clips[clip]!.name, by },
-    fine: compared.joints >= named.length && compared.share <= WITHIN,
+    fine: compared.joints >= named.length && isSame(compared, file.format === 'glb'),
   };
 }
 
@@ -127,6 +127,7 @@ function played(
   const n = joints.length;
   const t = new Float64Array(3 * n * rows.length);
   const r = new Float64Array(4 * n * rows.length);
+  const s = new Float64Array(3 * n * rows.length);
   const mixer = new AnimationMixer(root);
   const action = mixer.clipAction(animation);
   action.setLoop(LoopOnce, 1).play();
@@ -137,12 +138,12 @@ function played(
     joints.forEach(({ object }, i) => {
       t.set(object.getWorldPosition(new Vector3()).toArray(), 3 * (k * n + i));
       r.set(object.getWorldQuaternion(new Quaternion()).toArray(), 4 * (k * n + i));
+      s.set(object.getWorldScale(new Vector3()).toArray(), 3 * (k * n + i));
     });
   });
   return {
-    ...{ name: meant.name, fps: meant.fps, first: meant.first, count: rows.length, t, r },
+    ...{ name: meant.name, fps: meant.fps, first: meant.first, count: rows.length, t, r, s },
     joints: joints.map(({ name }) => ({ name, parent: -1, t: [0, 0, 0], r: [0, 0, 0, 1], s: [1, 1, 1] })),
-    s: new Float64Array(3 * n * rows.length).fill(1),
   };
 }
 

@@ -53,7 +53,8 @@ export const JobId = z.string().regex(/^[a-z0-9]{12,32}$/, { error: 'A job id is
 const Difference = z.object({
   ...{ file: z.string(), clip: z.string(), by: z.string(), fine: z.boolean() },
   ...{ joints: z.int(), frames: z.int(), joint: z.string(), frame: z.number() },
-  ...{ distance: z.number(), share: z.number(), degrees: z.number() },
+  ...{ distance: z.number(), share: z.number(), degrees: z.number(), turnJoint: z.string().default('') },
+  ...{ scale: z.number().default(0), scaleJoint: z.string().default('') },
 });
 
 /** What a job has made. */

@@ -11,11 +11,25 @@ export interface Comparison {
   /** Largest distance between two places of a joint, in the first one's unit, and as a share of its rig's size. */
   readonly distance: number;
   readonly share: number;
-  readonly degrees: number;
-  /** Where the largest distance is. */
+  /** Where it is. */
   readonly joint: string;
   readonly frame: number;
+  /** Largest turn from one to the other, degrees, and whose. Joints that are sheared or mirrored have no turn. */
+  readonly degrees: number;
+  readonly turnJoint: string;
+  /** Largest difference of a scale along an axis, as a share of it, and whose. */
+  readonly scale: number;
+  readonly scaleJoint: string;
 }
+
+/** Differences that do not count: share of the rig's size, degrees, share of a scale. Float32 turns are 0.02° apart. */
+export const WITHIN = 1e-4;
+export const WITHIN_DEGREES = 0.1;
+const WITHIN_SCALE = 1e-3;
+
+/** Whether two motions are the same as far as their joints are alike; scales where the format has them. */
+export const isSame = (c: Comparison, scales: boolean, within = WITHIN, degrees = WITHIN_DEGREES): boolean =>
+  c.share <= within && c.degrees <= degrees && (!scales || c.scale <= WITHIN_SCALE);
 
 /** Names as every format can hold them: what is no letter, digit or mark becomes an underscore. */
 export const plainName = (name: string): string => name.replace(/[^A-Za-z0-9_.:-]/g, '_');
@@ -40,19 +54,25 @@ export function compareMotions(a: Motion, b: Motion): Comparison {
   });
   const found = new Set(pairs.map(([, k]) => k));
   const frames = Math.min(a.count, b.count);
-  let distance = 0;
-  let degrees = 0;
-  let joint = '';
-  let frame = a.first;
+  const most = {
+    distance: { by: 0, joint: '', frame: a.first },
+    degrees: { by: 0, joint: '' },
+    scale: { by: 0, joint: '' },
+  };
   for (let f = 0; f < frames; f++) {
     const [p, q] = [worldOf(a, f), worldOf(b, f)];
     for (const [i, k] of pairs) {
+      const joint = a.joints[i]!.name;
       const d = norm([0, 1, 2].map((c) => p.places[3 * i + c]! - q.places[3 * k + c]!));
-      degrees = Math.max(degrees, (quatAngle(p.turns, 4 * i, q.turns, 4 * k) * 180) / Math.PI);
-      if (d <= distance && joint !== '') continue;
-      distance = d;
-      joint = a.joints[i]!.name;
-      frame = a.first + f;
+      if (d > most.distance.by || most.distance.joint === '')
+        most.distance = { by: d, joint, frame: a.first + f };
+      const turn = (quatAngle(p.turns, 4 * i, q.turns, 4 * k) * 180) / Math.PI;
+      if (p.turned[i] && turn > most.degrees.by) most.degrees = { by: turn, joint };
+      for (let c = 0; c < 3; c++) {
+        const [x, y] = [p.scales[3 * i + c]!, q.scales[3 * k + c]!];
+        const by = Math.abs(x - y) / Math.max(1e-6, x);
+        if (by > most.scale.by) most.scale = { by, joint };
+      }
     }
   }
   const matched = new Set(pairs.map(([i]) => i));
@@ -61,10 +81,24 @@ export function compareMotions(a: Motion, b: Motion): Comparison {
     onlyFirst: a.joints.flatMap((j, i) => (matched.has(i) ? [] : [j.name])),
     onlySecond: b.joints.flatMap((j, k) => (found.has(k) ? [] : [j.name])),
     frames,
-    distance,
-    share: distance / motionSize(a),
-    degrees,
-    joint,
-    frame,
+    distance: most.distance.by,
+    share: most.distance.by / motionSize(a),
+    joint: most.distance.joint,
+    frame: most.distance.frame,
+    degrees: most.degrees.by,
+    turnJoint: most.degrees.joint,
+    scale: most.scale.by,
+    scaleJoint: most.scale.joint,
   };
+}
+
+/** What is not the same, in words for people: "0.3 mm at hand, frame 4", "109° at head". */
+export function differences(c: Omit<Comparison, 'onlyFirst' | 'onlySecond'>, scales: boolean): string[] {
+  return [
+    ...(c.share > WITHIN ? [`${(1000 * c.distance).toPrecision(2)} mm at ${c.joint}, frame ${c.frame}`] : []),
+    ...(c.degrees > WITHIN_DEGREES ? [`turned by ${c.degrees.toFixed(1)}° at ${c.turnJoint}`] : []),
+    ...(scales && c.scale > WITHIN_SCALE
+      ? [`scaled by ${(100 * c.scale).toFixed(1)} % at ${c.scaleJoint}`]
+      : []),
+  ];
 }

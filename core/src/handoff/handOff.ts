@@ -18,7 +18,7 @@ import {
 } from '../formats/gltf/index';
 import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
-import { compareMotions, type Comparison } from './compare';
+import { compareMotions, isSame, type Comparison } from './compare';
 import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
 
 export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS] as const;
@@ -67,8 +67,6 @@ export interface HandedOff {
   readonly checks: readonly FileCheck[];
 }
 
-/** Difference that is no difference, as a share of the rig's size: what float32 and decimals leave. */
-export const WITHIN = 1e-4;
 /** Share of the work that baking is. */
 const BAKING = 0.8;
 
@@ -192,7 +190,9 @@ function readBack(
     ...compared,
     ...{ file: file.name, clip: file.clips[0]!, by: 'our own reader' },
     fine:
-      compared.joints === meant.joints.length && compared.frames === meant.count && compared.share <= WITHIN,
+      compared.joints === meant.joints.length &&
+      compared.frames === meant.count &&
+      isSame(compared, format === 'usda'),
   };
 }
 

@@ -1,5 +1,5 @@
 export { applyMotion, type Applied } from './applyMotion';
-export { compareMotions, type Comparison } from './compare';
+export { compareMotions, differences, isSame, WITHIN, WITHIN_DEGREES, type Comparison } from './compare';
 export {
   clipMotion,
   MOTION_FORMATS,
@@ -16,7 +16,6 @@ export {
   HAND_OFF_FORMATS,
   handOff,
   LABELS,
-  WITHIN,
   zipFiles,
   type FileCheck,
   type HandedOff,

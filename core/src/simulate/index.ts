@@ -6,3 +6,4 @@ export { makeSource, turnAngle, type ClipSource } from './source';
 export { shareColumns, simulate, simulateAll, trackOf, type Recording, type TrackCache } from './simulate';
 export { stepsAFrame } from './steps';
 export { drivenSource } from './drive';
+export { misnamed } from './missing';

@@ -14,8 +14,13 @@ export interface Container {
   readonly resource: (uri: string) => Uint8Array<ArrayBuffer> | null;
 }
 
-/** Opens .glb, .gltf (with embedded data) or a zip of a .gltf/.glb with its files. Throws OscillumError('file.*'). */
-export function openGltf(bytes: Uint8Array, fileName: string): Container {
+const NOTHING_BESIDE: Container['resource'] = () => null;
+
+/**
+ * Opens .glb, .gltf (with embedded data, or its files `beside` it) or a zip of a .gltf/.glb with its files. Throws
+ * OscillumError('file.*').
+ */
+export function openGltf(bytes: Uint8Array, fileName: string, beside = NOTHING_BESIDE): Container {
   const owned = new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.byteLength);
   if (owned.length > LIMITS.fileBytes)
     throw fileError(
@@ -27,9 +32,9 @@ export function openGltf(bytes: Uint8Array, fileName: string): Container {
     );
   if (owned.length === 0) throw fileError(fileName, 'file.truncated', 'is empty', 'byte 0');
   if (owned.length >= 4 && owned[0] === 0x67 && owned[1] === 0x6c && owned[2] === 0x54 && owned[3] === 0x46)
-    return openGlb(owned, fileName, () => null);
+    return openGlb(owned, fileName, beside);
   if (owned[0] === 0x50 && owned[1] === 0x4b) return openZip(owned, fileName);
-  if (isJsonStart(owned)) return openJson(owned, fileName, () => null);
+  if (isJsonStart(owned)) return openJson(owned, fileName, beside);
   throw fileError(fileName, 'file.not-gltf', 'is neither glTF nor BVH nor USD as text', 'byte 0');
 }
 

@@ -9,12 +9,16 @@ import { containerOf } from './fromMotion';
 const HEAD = 512;
 
 /**
- * Opens a character: .glb, .gltf (with embedded data) or a zip of a .gltf/.glb with its files; or a skeleton with its
- * motion: .bvh, .usda. Throws OscillumError('file.*').
+ * Opens a character: .glb, .gltf (with embedded data, or its files `beside` it) or a zip of a .gltf/.glb with its
+ * files; or a skeleton with its motion: .bvh, .usda. Throws OscillumError('file.*').
  */
-export function openContainer(bytes: Uint8Array, fileName: string): Container {
+export function openContainer(
+  bytes: Uint8Array,
+  fileName: string,
+  beside?: Container['resource'],
+): Container {
   const motion = bytes.length > LIMITS.fileBytes ? null : readMotion(bytes, fileName);
-  return motion ? containerOf(motion, fileName) : openGltf(bytes, fileName);
+  return motion ? containerOf(motion, fileName) : openGltf(bytes, fileName, beside);
 }
 
 /** The motion of a BVH or USDA file, or null when the bytes are neither. */

@@ -118,16 +118,29 @@ export function keepSigns(r: Float64Array, n: number): void {
   }
 }
 
-/**
- * World places (3 numbers a joint) and turns (4) at frame row f. Turns are those of the joints' rotations alone, so
- * they hold under scale that is the same along all axes.
- */
-export function worldOf(motion: Motion, f: number): { places: Float64Array; turns: Float64Array } {
+/** Joints in the world at one frame: places and scales (3 numbers a joint), turns (4). */
+export interface MotionWorld {
+  readonly places: Float64Array;
+  /** Of the joints' rotations alone, so they hold under scale that is the same along all axes. */
+  readonly turns: Float64Array;
+  /** Lengths of the axes. */
+  readonly scales: Float64Array;
+  /** Whether it has a turn: 0 for a joint that is sheared or mirrored by the scales above it. */
+  readonly turned: Uint8Array;
+}
+
+/** Cosine between two axes of a joint up to which they count as square. */
+const SQUARE = 1e-3;
+
+/** World places, turns and scales at frame row f. */
+export function worldOf(motion: Motion, f: number): MotionWorld {
   const n = motion.joints.length;
   const world = new Float64Array(16 * n);
   const local = new Float64Array(16);
   const places = new Float64Array(3 * n);
   const turns = new Float64Array(4 * n);
+  const scales = new Float64Array(3 * n);
+  const turned = new Uint8Array(n);
   motion.joints.forEach(({ parent }, i) => {
     const k = f * n + i;
     matCompose(local, 0, motion.t, 3 * k, motion.r, 4 * k, motion.s, 3 * k);
@@ -137,8 +150,26 @@ export function worldOf(motion: Motion, f: number): { places: Float64Array; turn
     if (parent < 0) turns.set(motion.r.subarray(4 * k, 4 * k + 4), 4 * i);
     else quatMultiply(turns, 4 * i, turns, 4 * parent, motion.r, 4 * k);
     quatNormalise(turns, 4 * i);
+    turned[i] = readAxes(world, 16 * i, scales, 3 * i) ? 1 : 0;
   });
-  return { places, turns };
+  return { places, turns, scales, turned };
+}
+
+/** Writes the lengths of a matrix's axes; returns whether they stand square and are not mirrored. */
+function readAxes(m: Float64Array, at: number, out: Float64Array, o: number): boolean {
+  const dot = (a: number, b: number) =>
+    m[at + a]! * m[at + b]! + m[at + a + 1]! * m[at + b + 1]! + m[at + a + 2]! * m[at + b + 2]!;
+  for (let a = 0; a < 3; a++) out[o + a] = Math.sqrt(dot(4 * a, 4 * a));
+  for (let a = 0; a < 3; a++) {
+    const b = (a + 1) % 3;
+    if (Math.abs(dot(4 * a, 4 * b)) > SQUARE * out[o + a]! * out[o + b]!) return false;
+  }
+  const [x, y, z] = [at, at + 4, at + 8];
+  const volume =
+    m[x]! * (m[y + 1]! * m[z + 2]! - m[y + 2]! * m[z + 1]!) -
+    m[x + 1]! * (m[y]! * m[z + 2]! - m[y + 2]! * m[z]!) +
+    m[x + 2]! * (m[y]! * m[z + 1]! - m[y + 1]! * m[z]!);
+  return volume > 0;
 }
 
 /** A vector in the space of a turn: turned by its inverse. */

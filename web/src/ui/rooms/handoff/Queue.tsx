@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { defaultBake } from '@oscillum/core/bake';
 import type { BakeJob, CharacterSummary, Job } from '@oscillum/core/contract';
-import { LABELS } from '@oscillum/core/handoff';
+import { differences, LABELS } from '@oscillum/core/handoff';
 import { inOrder } from '@oscillum/core/model';
 import { asTaken, type Shot } from '@oscillum/core/shot';
 import { addressOf, call, CallError } from '../../../api/http';
@@ -257,7 +257,7 @@ function JobRow({ job }: { job: Job }) {
       {job.error && <p className="trouble small">{job.error}</p>}
       {off.map((c) => (
         <p key={`${c.file} ${c.by}`} className="trouble small">
-          {c.file} by {c.by}: off by {c.degrees.toFixed(2)}° at {c.joint}, frame {c.frame}
+          {c.file} by {c.by}: {differences(c, true).join('; ')}
         </p>
       ))}
       {result && (
