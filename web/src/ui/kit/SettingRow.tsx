@@ -84,13 +84,9 @@ function Slide({
   id,
   info,
   longest,
+  initial,
   setting,
-}: {
-  id: string;
-  info: SettingInfo;
-  longest: number;
-  setting: Setting;
-}) {
+}: Pick<SettingRowProps, 'info' | 'longest' | 'initial'> & { id: string; setting: Setting }) {
   const { mean, low, high, spread, unit, shown, set } = setting;
   const slider = sliderOf(info, longest);
   const share = (v: number) =>
@@ -116,7 +112,12 @@ function Slide({
     moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
     set(moved.current, false);
   };
-  const style = { '--at': `${share(mean)}%`, '--low': `${share(low)}%`, '--high': `${share(high)}%` };
+  const style = {
+    '--at': `${share(mean)}%`,
+    '--low': `${share(low)}%`,
+    '--high': `${share(high)}%`,
+    '--tick': share(initial) / 100,
+  };
   return (
     <input
       id={id}
@@ -158,18 +159,19 @@ function RowMarks({ row, setting, profile }: { row: SettingRowProps; setting: Se
       </button>
       <button
         className="plain bow"
+        data-set={profile.length > 0}
         aria-expanded={open}
         aria-label={`More of ${info.label}`}
         title={info.profile ? 'Profile from root to tip, and keys' : 'Keys'}
         onClick={() => onOpen(open ? null : name)}
       >
-        <svg viewBox="0 0 20 14" data-set={profile.length > 0}>
+        <svg viewBox="0 0 20 14">
           <path d={profilePath(profile, 20, 14, 1.5)} />
         </svg>
       </button>
       <button
-        className="plain"
-        style={{ padding: 0, visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
+        className="plain back"
+        style={{ visibility: values.some((v) => v !== initial) ? 'visible' : 'hidden' }}
         title={`Back to ${shown(initial)} ${unit}, as a new one has it`}
         aria-label={`Reset ${info.label}`}
         onClick={() => setting.reset(initial)}
@@ -234,15 +236,17 @@ export const SettingRow = memo(function SettingRow(row: SettingRowProps) {
         >
           <label htmlFor={id}>{info.label}</label>
         </Tooltip>
-        <Slide id={id} info={info} longest={longest} setting={setting} />
-        <NumberBox
-          className="value"
-          label={`${info.label} value`}
-          value={spread ? null : inUnit(mean)}
-          unit={unit || info.unit}
-          onSet={(v) => set(fromUnit(v), true)}
-        />
-        <span className="unit">{unit}</span>
+        <Slide id={id} info={info} longest={longest} initial={row.initial} setting={setting} />
+        <span className="amount">
+          <NumberBox
+            className="value"
+            label={`${info.label} value`}
+            value={spread ? null : inUnit(mean)}
+            unit={unit || info.unit}
+            onSet={(v) => set(fromUnit(v), true)}
+          />
+          {unit && <span className="unit">{unit}</span>}
+        </span>
         <RowMarks row={row} setting={setting} profile={profile} />
       </div>
       {open && <RowMore row={row} setting={setting} profile={profile} />}

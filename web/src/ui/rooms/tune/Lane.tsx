@@ -1,3 +1,4 @@
+import { IconFocus2, IconVolume, IconVolumeOff } from '@tabler/icons-react';
 import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
 import { channelsOf, playsKeys, type Part } from '@oscillum/core/shot';
 import type { Picture } from '../../../sim/picture';
@@ -155,7 +156,7 @@ function LaneHead({
         }
         onClick={(e) => (e.stopPropagation(), mute())}
       >
-        m
+        {part.muted ? <IconVolumeOff size={14} /> : <IconVolume size={14} />}
       </button>
       <button
         className="mini"
@@ -164,7 +165,7 @@ function LaneHead({
         title="Look at this one alone: the others follow their source meanwhile"
         onClick={(e) => (e.stopPropagation(), dispatch(viewSlice.actions.soloed(part.id)))}
       >
-        o
+        <IconFocus2 size={14} />
       </button>
       {part.settings.mix < 100 && !part.keys.mix?.length && (
         <span className="muted" style={{ fontSize: 11 }} title="Mix">
