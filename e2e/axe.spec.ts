@@ -49,9 +49,9 @@ test('axe finds nothing: library, Prepare, Tune with its panels, Refine, Hand of
   expect.soft(await faults(page)).toEqual([]);
   await page.goto('/shot/demoshot0001/refine');
   await page.getByRole('button', { name: 'Soften' }).click();
-  await expect(page.getByRole('button', { name: 'Lay it on' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Apply', exact: true })).toBeVisible();
   expect.soft(await faults(page)).toEqual([]);
-  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect(page.getByRole('listitem').filter({ hasText: /^Soften/ })).toBeVisible();
   expect.soft(await faults(page)).toEqual([]);
   await page.keyboard.press('Control+z');

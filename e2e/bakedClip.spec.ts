@@ -28,7 +28,7 @@ test('a wing is baked into the clip, the clip is edited, a strap moves on top, a
   await page.getByRole('button', { name: 'chest', exact: true }).click();
   const before = await curveKeys(page);
   await page.getByRole('button', { name: 'Soften', exact: true }).click();
-  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect.poll(() => curveKeys(page)).not.toBe(before);
   await page.getByRole('button', { name: 'Bake these into the clip' }).click();
   await expect(page.getByText('Nothing yet. What you do here')).toBeVisible();

@@ -275,7 +275,7 @@ test('a lane out of sight is drawn when it comes into sight, with what has chang
   const { shot } = (await (await page.request.get(`/api/shots/${id}`)).json()) as { shot: Shot };
   await page.goto(`/shot/${id}/tune?parts=${Object.keys(shot.parts).join(',')}`);
   const lanes = page.locator('.lane');
-  await lanes.first().getByTestId('lane-numbers').filter({ hasText: 'strays' }).waitFor();
+  await lanes.first().getByTestId('lane-numbers').filter({ hasText: 'off source' }).waitFor();
   const last = lanes.last();
   await expect(last).not.toBeInViewport();
   const ink = () => last.locator('canvas').evaluate((c: HTMLCanvasElement) => c.toDataURL());

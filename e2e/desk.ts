@@ -49,11 +49,11 @@ export async function dragSlider(page: Page, label: string, share: number): Prom
   await page.mouse.up();
 }
 
-/** "strays 12.3°, tip 4.5 cm" as numbers, once the simulation has come to rest. */
+/** "off source 12.3°, tip 4.5 cm" as numbers, once the simulation has come to rest. */
 export async function laneNumbers(page: Page, name: string): Promise<{ degrees: number }> {
   const text = page.getByTestId(`lane-${name}`).getByTestId('lane-numbers');
-  await expect(text).toHaveText(/strays/);
-  return { degrees: Number(/strays ([\d.]+)/.exec((await text.textContent()) ?? '')![1]) };
+  await expect(text).toHaveText(/off source/);
+  return { degrees: Number(/off source ([\d.]+)/.exec((await text.textContent()) ?? '')![1]) };
 }
 
 export async function saved(page: Page): Promise<void> {

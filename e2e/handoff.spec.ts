@@ -21,13 +21,13 @@ test('tuned once on Stride, baked on all four clips with few keys, one settle so
   await newer(page, now);
 
   await page.getByRole('link', { name: 'Refine' }).click();
-  await page.getByLabel('Thin them').selectOption('cubic');
+  await page.getByLabel('Reduce keys').selectOption('cubic');
   await page.getByRole('button', { name: 'plume middle 3', exact: true }).click();
   const plain = await curveKeys(page);
   await takeSpan(page, 0.5, 0.75);
   await page.getByRole('button', { name: 'Soften' }).click();
   await dragSlider(page, 'Over', 0.5);
-  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect(page.getByRole('listitem').filter({ hasText: 'Soften plume middle 3' })).toBeVisible();
   expect(await curveKeys(page)).not.toBe(plain);
 
@@ -47,7 +47,7 @@ test('tuned once on Stride, baked on all four clips with few keys, one settle so
     .toString()
     .trim()
     .split('\r\n');
-  expect(lines[0]).toContain('"Plume, middle strays °"');
+  expect(lines[0]).toContain('"Plume, middle off source °"');
   expect(lines).toHaveLength(98);
   await page.getByRole('button', { name: 'Bake', exact: true }).click();
   await expect(page.getByText('Ready: 9 files')).toBeVisible();
@@ -128,8 +128,8 @@ ${Array.from({ length: 60 }, (_, f) => `0 100 0 0 0 ${(40 * Math.sin(f / 5)).toF
   await page.getByRole('link', { name: 'Tune' }).click();
   await page.getByRole('button', { name: /suggest/ }).click();
   await page.getByRole('button', { name: /^Make/ }).click();
-  await expect(page.getByTestId('lane-numbers').first()).toHaveText(/strays/);
-  const strays = /strays ([\d.]+)/.exec((await page.getByTestId('lane-numbers').first().textContent())!)!;
+  await expect(page.getByTestId('lane-numbers').first()).toHaveText(/off source/);
+  const strays = /off source ([\d.]+)/.exec((await page.getByTestId('lane-numbers').first().textContent())!)!;
   expect(Number(strays[1])).toBeGreaterThan(2);
 });
 

@@ -34,7 +34,7 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
   await page.getByRole('button', { name: '+ capsule' }).click();
   now = await newer(page, now);
   const radius = page.getByRole('textbox', { name: 'Radius', exact: true });
-  await page.getByLabel('Rides').selectOption({ label: 'wing left' });
+  await page.getByLabel('Attached to').selectOption({ label: 'wing left' });
   now = await newer(page, now);
   const [move, size, end] = await handles(page, 4);
   expect([move!.name, size!.name, end!.name]).toEqual([
@@ -188,7 +188,7 @@ test('a turn is added and keyed, a fringe gets joints and swings, and the same p
   await page.getByRole('link', { name: 'Tune' }).click();
   await page.getByLabel('Filter lanes').fill('down');
   await page.getByRole('button', { name: 'in groups' }).click();
-  await expect(page.getByText(/6 chains, the farthest strays \d+\.\d°$/)).toBeVisible();
+  await expect(page.getByText(/6 chains, the farthest off source \d+\.\d°$/)).toBeVisible();
   expect((await laneNumbers(page, 'down 1')).degrees).toBeGreaterThan(1);
 
   // It leaves as a file whose new joints swing in another player.

@@ -10,7 +10,7 @@ async function openLappet(page: Page): Promise<void> {
   await page.goto(`/shot/${id}/refine`);
   await page.getByRole('button', { name: 'Unfold Lappet, left' }).click();
   await page.getByRole('button', { name: 'lappet left 2', exact: true }).click();
-  await page.getByLabel('Thin them').selectOption('cubic');
+  await page.getByLabel('Reduce keys').selectOption('cubic');
   await curveKeys(page);
 }
 
@@ -96,13 +96,13 @@ test('a shape is tried live, laid on, compared with the untouched bake, and stay
   const key = await keyAt(page, 3, 0);
   await page.mouse.click(key.x, key.y);
   await expect(page.getByText('Nothing yet.')).toBeVisible();
-  await page.getByRole('button', { name: 'Leave it' }).click();
+  await page.getByRole('button', { name: 'Cancel', exact: true }).click();
   await expect.poll(() => curveKeys(page)).toBe(before);
   await takeSpan(page, 0.5, 0.7);
   await page.getByRole('button', { name: 'Exaggerate' }).click();
   await dragSlider(page, 'Times', 0.9);
   const meant = await curveKeys(page);
-  await page.getByRole('button', { name: 'Lay it on' }).click();
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect.poll(() => curveKeys(page)).toBe(meant);
 
   const untouched = page.getByRole('button', { name: 'Untouched bake' });
@@ -114,7 +114,7 @@ test('a shape is tried live, laid on, compared with the untouched bake, and stay
   // Another bake under it: said, with the frames, and kept until told otherwise.
   await page.getByRole('link', { name: 'Tune' }).click();
   await page.getByRole('button', { name: 'Select Lappet, left' }).click();
-  await dragSlider(page, 'Mix', 0.1);
+  await dragSlider(page, 'Amount', 0.1);
   await page.getByRole('link', { name: 'Refine' }).click();
   const alert = page.getByRole('alert').filter({ hasText: 'The bake has changed' });
   await expect(alert).toContainText(/frames \d+–\d+: lappet left 2 is \d+° from what it was/);

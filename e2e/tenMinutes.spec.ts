@@ -42,8 +42,8 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
   await page.getByRole('button', { name: 'More of Hold' }).click();
   await page.getByTitle('Most at the root, falling to the tip').click();
   now = await newer(page, now);
-  await page.getByRole('button', { name: 'More of Mix' }).click();
-  await page.getByLabel('Keys of mix').fill('0:40, 24:100');
+  await page.getByRole('button', { name: 'More of Amount' }).click();
+  await page.getByLabel('Keys of amount').fill('0:40, 24:100');
   await page.keyboard.press('Enter');
   now = await newer(page, now);
   await page.keyboard.press('End');

@@ -233,7 +233,7 @@ async function measure(args: string[]): Promise<number> {
   const lines = parts.map((p) =>
     [
       `${p.name}: lag ${p.lag.toFixed(1)} frames, overshoot ${p.overshoot.toFixed(0)} %`,
-      `, settle ${p.settle.toFixed(0)} frames; strays ${p.strayDegrees.toFixed(1)}°`,
+      `, settle ${p.settle.toFixed(0)} frames; off source ${p.strayDegrees.toFixed(1)}°`,
       `, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
     ].join(''),
   );

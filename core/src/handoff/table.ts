@@ -36,7 +36,7 @@ export function measuredTable(shot: Shot, frames: Frames): Table {
   for (const { partId } of frames.parts)
     columns.push(
       ...[
-        'strays °',
+        'off source °',
         'tip off m',
         'tip x m',
         'tip y m',

@@ -47,8 +47,8 @@ describe('presets', () => {
         30,
       );
     };
-    expect(feel('Stiff crest').lag).toBeLessThan(feel('Swishy tail').lag);
-    expect(feel('Swishy tail').lag).toBeLessThan(feel('Long plume').lag);
+    expect(feel('Stiff crest').lag).toBeLessThan(feel('Sweeping tail').lag);
+    expect(feel('Sweeping tail').lag).toBeLessThan(feel('Long plume').lag);
     expect(feel('Long plume').settle).toBeGreaterThan(2 * feel('Stiff crest').settle);
   });
 });

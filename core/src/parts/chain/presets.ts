@@ -34,8 +34,8 @@ const preset = (
 /** Presets for the parts of a courier bird and its kind. */
 export const PRESETS: readonly Preset[] = [
   preset(
-    'Swishy tail',
-    'A tail that whips round after the hips without going rubbery.',
+    'Sweeping tail',
+    'A tail that swings wide after the hips and does not wobble.',
     { hold: 1.1, bend: 1.6, damping: 0.22, delay: 0, travel: 60, turn: 100, gravity: 0.3, angleLimit: 60 },
     {
       hold: [
@@ -45,7 +45,7 @@ export const PRESETS: readonly Preset[] = [
       ],
     },
   ),
-  preset('Alert ears', 'Ears or lappets that wobble when touched and hardly answer walking.', {
+  preset('Springy ears', 'Ears or lappets that wobble when touched and hardly answer walking.', {
     hold: 3.2,
     bend: 4,
     damping: 0.12,

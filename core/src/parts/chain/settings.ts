@@ -15,7 +15,7 @@ import {
 export const CHAIN_SETTINGS = {
   mix: setting(
     'Follow',
-    'Mix',
+    'Amount',
     '%',
     [0, 100],
     [0, 100, 1],

@@ -8,7 +8,7 @@ import { keysOf, setting, settingsOf, valueKeysOf, type SettingTable } from '../
 export const PENDULUM_SETTINGS = {
   mix: setting(
     'Follow',
-    'Mix',
+    'Amount',
     '%',
     [0, 100],
     [0, 100, 1],

@@ -25,7 +25,7 @@ export function ThinChoices({ keys, onSet }: { keys: Shot['keys']; onSet: (keys:
         onSet={(v) => onSet({ ...keys, step: Number(v) })}
       />
       <ChoiceRow
-        label="Thin them"
+        label="Reduce keys"
         value={thin?.kind ?? 'no'}
         choices={[
           ['no', 'no, keep all'],

@@ -68,7 +68,7 @@ function Touches({ first, others, edit }: { first: ChainPart; others: readonly C
   const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
   return (
     <>
-      <h3>Touches</h3>
+      <h3>Collides with</h3>
       {colliders.length + others.length === 0 && (
         <p className="muted small">There is nothing to touch: add colliders with no chain selected.</p>
       )}
@@ -120,12 +120,12 @@ function HeldBy({ first, edit }: { first: ChainPart; edit: Edit }) {
     <>
       <h3>Held by</h3>
       <CheckRow
-        label="Pulls back on what it hangs from"
+        label="Pulls its parent"
         value={first.pullsBack}
         onSet={(v) => edit('Set pull back', (p) => void (p.pullsBack = v))}
       />
       <ChoiceRow
-        label="Tip tied to"
+        label="Pin the tip to"
         value={tieValue(first)}
         choices={[
           ...jointChoices(character, 'nothing'),

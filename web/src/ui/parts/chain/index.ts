@@ -6,7 +6,7 @@ import { MakeChain } from './MakeChain';
 import { TouchTable } from './TouchTable';
 
 export const chainUi: PartUi<ChainPart> = {
-  laneText: (most, tip) => `strays ${most.toFixed(1)}°${tip === null ? '' : `, tip ${lengthText(tip)}`}`,
+  laneText: (most, tip) => `off source ${most.toFixed(1)}°${tip === null ? '' : `, tip ${lengthText(tip)}`}`,
   full: 30,
   Make: MakeChain,
   Panel: ChainPanel,

@@ -120,7 +120,7 @@ function Muted({ shot }: { shot: Shot }) {
 function Needs({ onChoose }: { onChoose: (choices: Omit<Need, 'thin'>, thin: Need['thin']) => void }) {
   return (
     <>
-      <h3>It goes to</h3>
+      <h3>Made for</h3>
       <div className="presses">
         {NEEDS.map(({ name, says, choices: { thin, ...more } }) => (
           <button key={name} className="soft" title={says} onClick={() => onChoose(more, thin)}>

@@ -62,7 +62,7 @@ function ClipTable({ clips }: Pick<HandOffResult, 'clips'>) {
         <tr>
           <th>Clip</th>
           <th>Keys</th>
-          <th>Off at most</th>
+          <th>Largest error</th>
         </tr>
       </thead>
       <tbody>

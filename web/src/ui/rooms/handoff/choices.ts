@@ -47,7 +47,7 @@ export const NEEDS: readonly {
     choices: { formats: ['glb'], thin: { kind: 'linear', degrees: 0.5, millimetres: 5 } },
   },
   {
-    name: 'Motion alone',
+    name: 'Skeleton only',
     says: 'The skeleton and how it moves, without the mesh: BVH in centimetres.',
     choices: { formats: ['bvh'], thin: null },
   },

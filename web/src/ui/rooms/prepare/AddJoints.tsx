@@ -136,7 +136,7 @@ function Plan({ strand, meshes }: { strand: Strand; meshes: Meshes }) {
           {busy ? 'Working…' : 'Add the joints'}
         </button>
         <button className="plain muted" onClick={() => dispatch(strandSet(null))}>
-          Never mind
+          Cancel
         </button>
       </div>
       <p className="muted small">

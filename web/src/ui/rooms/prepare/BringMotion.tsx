@@ -45,7 +45,7 @@ export function BringMotion() {
           title="BVH or USD text with joints named like these; rest poses are aligned"
           onClick={() => input.current?.click()}
         >
-          {busy ? 'Bringing it in…' : 'Bring a motion'}
+          {busy ? 'Importing…' : 'Import motion'}
         </button>
         <input
           ref={input}

@@ -22,7 +22,7 @@ export function Layer() {
   const { steps, muted } = refine;
   return (
     <>
-      <h3>Laid on the bake</h3>
+      <h3>Edits</h3>
       <Misfits run={run} />
       {steps.length === 0 ? (
         <p className="muted small" style={{ margin: 0 }}>

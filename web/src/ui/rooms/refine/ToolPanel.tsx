@@ -181,10 +181,10 @@ function ShapeForm({
       )}
       <span className="pair">
         <button className="press" type="submit">
-          Lay it on
+          Apply
         </button>
         <button className="soft" type="button" onClick={onClose}>
-          Leave it
+          Cancel
         </button>
       </span>
     </form>

@@ -189,7 +189,7 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
       )}
       {c.shape.kind !== 'mesh' && (
         <ChoiceRow
-          label="Rides"
+          label="Attached to"
           value={c.rides ? String(c.rides.node) : ''}
           choices={jointChoices(character, 'nothing: stands still')}
           onSet={(v) =>

@@ -168,7 +168,7 @@ function LaneHead({
         <IconFocus2 size={14} />
       </button>
       {part.settings.mix < 100 && !part.keys.mix?.length && (
-        <span className="muted" style={{ fontSize: 11 }} title="Mix">
+        <span className="muted" style={{ fontSize: 11 }} title="Amount">
           {Number(part.settings.mix.toFixed(0))}%
         </span>
       )}

@@ -40,9 +40,7 @@ export function Lanes() {
           </p>
         )}
         {parts.length === 0 && (
-          <p className="empty">
-            Each part gets a lane here: how far it strays from its source on every frame.
-          </p>
+          <p className="empty">Each part gets a lane here: how far it is off its source on every frame.</p>
         )}
         {groups.map((g) =>
           g.parts.length === 1 ? (
@@ -118,7 +116,7 @@ function LaneTools({ shown }: { shown: number }) {
       >
         <option value="order">as made</option>
         <option value="trouble">worst trouble first</option>
-        <option value="strays">farthest straying first</option>
+        <option value="strays">farthest off source first</option>
       </select>
       <button className="mini" aria-pressed={grouped} onClick={() => list({ grouped: !grouped })}>
         in groups

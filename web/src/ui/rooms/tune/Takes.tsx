@@ -33,7 +33,7 @@ function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {
 }
 
 const COLUMNS = [
-  ['strayDegrees', 'strays', '°'],
+  ['strayDegrees', 'off source', '°'],
   ['lag', 'lag', 'fr'],
   ['overshoot', 'over', '%'],
   ['settle', 'settle', 'fr'],
