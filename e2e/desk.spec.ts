@@ -91,6 +91,9 @@ test('Escape closes what lies open and leaves the chosen chain; pressed again it
     for (const lost of [false, true]) {
       await press.click();
       await expect(opened).toBeVisible();
+      // What takes the keyboard has it before a hand can press again.
+      const search = opened.getByRole('textbox');
+      if ((await search.count()) > 0) await expect(search).toBeFocused();
       if (lost) await page.evaluate('document.activeElement.blur()');
       await page.keyboard.press('Escape');
       await expect(opened).toBeHidden();

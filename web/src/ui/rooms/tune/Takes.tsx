@@ -33,10 +33,10 @@ function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {
 }
 
 const COLUMNS = [
-  ['strayDegrees', 'off source', '°'],
-  ['lag', 'lag', 'fr'],
-  ['overshoot', 'over', '%'],
-  ['settle', 'settle', 'fr'],
+  ['strayDegrees', 'off source', 'degrees', 'The most on the shot'],
+  ['lag', 'lag', 'frames', 'After the standard quick turn'],
+  ['overshoot', 'over', '%', 'After the standard quick turn'],
+  ['settle', 'settle', 'frames', 'After the standard quick turn'],
 ] as const;
 
 /** Takes: keep the present settings, look at others while it plays, come back to one. */
@@ -80,10 +80,12 @@ export function Takes({ run }: { run: (t: Thunk) => void }) {
         <table className="measures" aria-label="Measures of the takes">
           <thead>
             <tr>
-              <th scope="col">Largest or standard</th>
-              {COLUMNS.map(([key, name, unit]) => (
-                <th key={key} scope="col">
-                  {name} {unit}
+              <th scope="col">Take</th>
+              {COLUMNS.map(([key, name, unit, says]) => (
+                <th key={key} scope="col" title={says}>
+                  {name}
+                  <br />
+                  {unit}
                 </th>
               ))}
             </tr>
