@@ -126,6 +126,12 @@ describe('jobs', () => {
     const { body } = await server.call('POST', '/api/jobs', { json: { jobs: [{ shot: lookout, film }] } });
     const [made] = body as Job[];
     expect(made!.title).toBe(`${lookout.name}, film`);
+    // A film has a limit of its own.
+    const { rows } = await change(
+      sql`select extract(epoch from expire_in)::int as seconds from pgboss.job
+        where id = (select queued from jobs where id = ${made!.id})`,
+    );
+    expect(rows).toEqual([{ seconds: 2 * 3600 }]);
     await until(server, made!.id, 'failed');
     expect((await jobOf(server, made!.id)).error).toMatch(/no browser to draw with.*Install Chromium/);
     expect((await server.call('GET', `/api/jobs/${made!.id}/request`)).body.film).toEqual(film);

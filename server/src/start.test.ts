@@ -79,6 +79,8 @@ describe('npm start', () => {
     const second = start();
     expect(await ended(second)).toBe(0);
     expect(said.get(second)).toContain(`running already at ${base}`);
+    // The first one has said if it runs as root, which it need not.
+    expect(said.get(first)!.includes('runs as root')).toBe(process.getuid?.() === 0);
     await lists(base);
   }, 120_000);
 

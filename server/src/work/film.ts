@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import type { JobRequest, JobResult } from '@oscillum/core/contract';
 import { OscillumError } from '@oscillum/core/model';
-import { chromium, type Browser } from 'playwright-core';
+import { chromium, type Browser, type LaunchOptions } from 'playwright-core';
 
 const CHROMIUM = process.env.OSCILLUM_CHROMIUM ?? '/usr/bin/chromium';
 const LOOK_MS = 100;
@@ -12,6 +12,13 @@ const STUCK_MS = 10 * 60_000;
 type Film = Extract<JobRequest, { film: unknown }>;
 
 const cannot = (why: string, remedy: string) => new OscillumError('bake.invalid', why, 'film', remedy);
+
+/** How the browser is started: in its sandbox, which Chromium refuses to root only. */
+export const browserOptions = (root: boolean): LaunchOptions => ({
+  executablePath: CHROMIUM,
+  chromiumSandbox: !root,
+  args: ['--disable-quic', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+});
 
 /**
  * Makes a film by the application's own page in a browser without a window. Throws OscillumError when this worker has
@@ -32,12 +39,7 @@ export async function filmFiles(
     );
   let browser: Browser | null = null;
   try {
-    browser = await chromium.launch({
-      executablePath: CHROMIUM,
-      // Chromium refuses its sandbox to root only.
-      chromiumSandbox: process.getuid?.() !== 0,
-      args: ['--disable-quic', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
-    });
+    browser = await chromium.launch(browserOptions(process.getuid?.() === 0));
     const tab = await browser.newPage({ viewport: { width: 1920, height: 1080 } });
     const address = new URL(page);
     address.pathname = `/film/${id}`;
