@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
 import { brindleGlb } from '@oscillum/demo';
 import { parseShot } from '@oscillum/core/shot';
@@ -203,6 +203,29 @@ test('joints are picked on the stage, and keys and commands reach everything', a
   await expect(page.getByRole('dialog')).toContainText('Undo');
 });
 
+/** Pictures that the browser keeps of a shot, and of which revision. */
+const keptPictures = (page: Page, id: string) =>
+  page.evaluate(
+    (id) =>
+      new Promise<{ key: string; revision: number }[]>((resolve, reject) => {
+        const asked = indexedDB.open('keyval-store');
+        asked.onerror = () => reject(asked.error);
+        asked.onsuccess = () => {
+          const store = asked.result.transaction('keyval').objectStore('keyval');
+          const [keys, values] = [store.getAllKeys(), store.getAll()];
+          values.onsuccess = () =>
+            resolve(
+              keys.result.flatMap((key, k) =>
+                String(key).includes(id) && String(key).startsWith('thumbnail')
+                  ? [{ key: String(key), revision: values.result[k].revision as number }]
+                  : [],
+              ),
+            );
+        };
+      }),
+    id,
+  );
+
 test('library: rename, duplicate, delete with undo; bad files get a message', async ({ page }) => {
   await page.goto('/');
   const card = (name: string) => page.getByRole('article', { name, exact: true });
@@ -215,6 +238,10 @@ test('library: rename, duplicate, delete with undo; bad files get a message', as
   await page.keyboard.press('Enter');
   await expect(card('Night watch')).toBeVisible();
   await expect(card('Night watch').locator('img')).toHaveAttribute('src', /^data:image/);
+  // Of the copy one picture is kept, that of its latest revision; it was drawn before it was renamed, too.
+  const address = (await card('Night watch').getByRole('link').first().getAttribute('href'))!;
+  const id = /shot\/([^/]+)/.exec(address)![1]!;
+  await expect.poll(() => keptPictures(page, id)).toEqual([{ key: `thumbnail:${id}`, revision: 1 }]);
   await card('Night watch').getByRole('button', { name: 'Delete' }).click();
   await expect(card('Night watch')).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
