@@ -16,7 +16,7 @@ import {
 } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
 import { readContainer } from '@oscillum/core/gltf';
-import { differences, HAND_OFF_FORMATS, handOff } from '@oscillum/core/handoff';
+import { HAND_OFF_FORMATS, handOff, troubleIn } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
 import { misnamed } from '@oscillum/core/simulate';
@@ -74,8 +74,11 @@ export async function bake(args: string[]): Promise<number> {
   const intoFolder = shots.length > 1 || (await isFolder(values.out));
   if (!intoFolder) await endingOf(values.out, HAND_OFF_FORMATS, [...shots, values.character]);
   if (intoFolder) await mkdir(values.out, { recursive: true });
+  const ending = values.format?.split(',')[0]!.trim() ?? 'glb';
   const outOf = (shot: string) =>
-    intoFolder ? join(values.out!, `${basename(shot).replace(/\.(shot\.)?json$/, '')}.glb`) : values.out!;
+    intoFolder
+      ? join(values.out!, `${basename(shot).replace(/\.(shot\.)?json$/, '')}.${ending}`)
+      : values.out!;
   const twice = shots.map(outOf).find((out, i, all) => all.indexOf(out) !== i);
   if (twice)
     throw new UsageError(
@@ -169,7 +172,7 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
   if (bad)
     throw new OscillumError(
       'bake.invalid',
-      `${bad.file} does not hold what was baked: ${differences(bad, true).join('; ')}`,
+      `${bad.file} does not hold what was baked: ${troubleIn(bad, true)}`,
       '',
       'Nothing was written. Please report this.',
     );

@@ -78,6 +78,9 @@ describe('what is asked', () => {
       err: expect.stringMatching(/There is no folder .*nowhere/),
     });
     expect(bake('--out', 'motion.glb', '--format', 'bvh')).toMatchObject({ code: 2 });
+    mkdirSync(path('folder'));
+    expect(bake('--out', 'folder', '--format', 'bvh').code).toBe(0);
+    expect(readFileSync(path('folder/shot.bvh'), 'utf8')).toMatch(/^HIERARCHY/);
     expect(run('convert', 'brindle.glb', '--out', 'brindle.glb')).toMatchObject({ code: 2 });
     expect(run('inspect', '.')).toMatchObject({ code: 1, err: expect.stringContaining('is a folder') });
     expect(readFileSync(path('brindle.glb')).equals(brindle!.bytes)).toBe(true);

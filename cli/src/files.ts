@@ -109,7 +109,6 @@ export async function convert(args: string[]): Promise<number> {
 interface Unit {
   readonly metres: number;
   readonly why: string;
-  readonly sure: boolean;
 }
 
 /**
@@ -117,7 +116,7 @@ interface Unit {
  * metres by their standard.
  */
 function unitFrom(path: string, character: Character): Unit {
-  if (!/\.bvh$/i.test(path)) return { metres: 1, why: 'metres, as its format says', sure: true };
+  if (!/\.bvh$/i.test(path)) return { metres: 1, why: 'metres, as its format says' };
   const size = rigSize(character);
   const fit = (
     [
@@ -128,8 +127,8 @@ function unitFrom(path: string, character: Character): Unit {
   ).find(([metres]) => size * metres >= 0.3 && size * metres <= 4);
   const long = `a figure ${Number(size.toPrecision(3))} units across`;
   return fit
-    ? { metres: fit[0], why: `${fit[1]}, by ${long}`, sure: true }
-    : { metres: 0.01, why: `centimetres, though ${long} may be in another unit`, sure: false };
+    ? { metres: fit[0], why: `${fit[1]}, by ${long}` }
+    : { metres: 0.01, why: `centimetres, though ${long} may be in another unit` };
 }
 
 export async function check(args: string[]): Promise<number> {
@@ -182,8 +181,15 @@ export async function check(args: string[]): Promise<number> {
     );
   else {
     const lines = [
-      `${result.joints} joints over ${result.frames} frames: largest difference ${(1000 * result.distance).toPrecision(3)} mm (${result.share.toExponential(1)} of the rig) at ${result.joint || 'no joint'}, frame ${result.frame}`,
-      `turns ${result.degrees.toPrecision(3)}° at ${result.turnJoint || 'no joint'}${scales ? `, scales ${(100 * result.scale).toPrecision(3)} % at ${result.scaleJoint || 'no joint'}` : ''}`,
+      [
+        `${result.joints} joints over ${result.frames} frames: largest difference`,
+        `${(1000 * result.distance).toPrecision(3)} mm (${result.share.toExponential(1)} of the rig)`,
+        `at ${result.joint || 'no joint'}, frame ${result.frame}`,
+      ].join(' '),
+      `turns ${result.degrees.toPrecision(3)}° at ${result.turnJoint || 'no joint'}`,
+      ...(scales
+        ? [`scales ${(100 * result.scale).toPrecision(3)} % at ${result.scaleJoint || 'no joint'}`]
+        : []),
       ...units,
       ...(a.count === b.count ? [] : [`${a.count} frames in the first, ${b.count} in the second`]),
       ...(result.onlyFirst.length > 0 ? [`only in the first: ${result.onlyFirst.join(', ')}`] : []),

@@ -102,8 +102,8 @@ function checkShared(chosen: readonly Part[], left: readonly Part[]): void {
 function nameFor(character: Character, shot: Shot): string {
   const name = defaultBake(shot).name;
   const taken = new Set(character.clips.map((c) => c.name));
-  for (let n = 2; ; n++) {
-    const tried = n === 2 ? name : `${name} ${n - 1}`;
+  for (let n = 1; ; n++) {
+    const tried = n === 1 ? name : `${name} ${n}`;
     if (!taken.has(tried)) return tried;
   }
 }

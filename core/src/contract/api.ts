@@ -101,7 +101,10 @@ export const ENDPOINTS = {
   uploadCharacter: {
     method: 'POST',
     path: '/api/characters?name=FILE&of=HASH',
-    says: 'Stores a character file (glTF 2.0: .glb, .gltf or .zip). The same bytes are stored once. With `of` it is that character with a clip baked into it, and is not listed.',
+    says: [
+      'Stores a character file (glTF 2.0: .glb, .gltf or .zip). The same bytes are stored once.',
+      'With `of` it is that character with a clip baked into it, and is not listed.',
+    ].join(' '),
     body: 'upload',
     response: CharacterSummary,
     errors: [
@@ -140,7 +143,10 @@ export const ENDPOINTS = {
   listShots: {
     method: 'GET',
     path: '/api/shots?search=WORDS&sort=changed|name|character&from=N&count=N',
-    says: 'Shots that are not deleted, without their documents, a page of up to 200 at a time: those with all the words in their name, their character or their clip, last changed first.',
+    says: [
+      'Shots that are not deleted, without their documents, a page of up to 200 at a time:',
+      'those with all the words in their name, their character or their clip, last changed first.',
+    ].join(' '),
     body: null,
     response: ShotPage,
     errors: ['request.invalid'],

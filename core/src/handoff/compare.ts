@@ -92,13 +92,14 @@ export function compareMotions(a: Motion, b: Motion): Comparison {
   };
 }
 
-/** What is not the same, in words for people: "0.3 mm at hand, frame 4", "109° at head". */
-export function differences(c: Omit<Comparison, 'onlyFirst' | 'onlySecond'>, scales: boolean): string[] {
-  return [
+/** Why two motions are not the same, in words for people: "0.3 mm at hand, frame 4; turned by 109.0° at head". */
+export function troubleIn(c: Omit<Comparison, 'onlyFirst' | 'onlySecond'>, scales: boolean): string {
+  const list = [
     ...(c.share > WITHIN ? [`${(1000 * c.distance).toPrecision(2)} mm at ${c.joint}, frame ${c.frame}`] : []),
     ...(c.degrees > WITHIN_DEGREES ? [`turned by ${c.degrees.toFixed(1)}° at ${c.turnJoint}`] : []),
     ...(scales && c.scale > WITHIN_SCALE
       ? [`scaled by ${(100 * c.scale).toFixed(1)} % at ${c.scaleJoint}`]
       : []),
   ];
+  return list.join('; ') || 'joints or frames are missing';
 }

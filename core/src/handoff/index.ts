@@ -1,5 +1,5 @@
 export { applyMotion, type Applied } from './applyMotion';
-export { compareMotions, differences, isSame, WITHIN, WITHIN_DEGREES, type Comparison } from './compare';
+export { compareMotions, isSame, troubleIn, WITHIN, WITHIN_DEGREES, type Comparison } from './compare';
 export {
   clipMotion,
   MOTION_FORMATS,

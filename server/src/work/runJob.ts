@@ -60,7 +60,9 @@ export async function runJob(place: Place, claim: Claim): Promise<void> {
     if (mine) await repo.endJob(tx, claim.id, end, claim.queued);
     return mine;
   };
-  if (!row) return void (await session.transaction((tx) => queue.complete(tx, claim)));
+  // Over meanwhile, or put in again under another name.
+  if (!row || row.ended !== null || row.queued !== claim.queued)
+    return void (await session.transaction((tx) => queue.complete(tx, claim)));
   try {
     const { request } = row;
     const tell = teller(place, claim);

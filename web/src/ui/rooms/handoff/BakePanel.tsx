@@ -21,7 +21,7 @@ import { mutable, Queue } from './Queue';
 import { Ready, Result } from './Result';
 import { WhatItHolds } from './WhatItHolds';
 import { ThinChoices } from '../../desk/ThinChoices';
-import { useBakeInto } from '../../desk/useBakeInto';
+import { BakeInto } from '../../desk/BakeInto';
 
 type Need = (typeof NEEDS)[number]['choices'];
 
@@ -238,7 +238,6 @@ function Foot({
 
 /** What came of a bake: why it failed, or its files, what it has muted, and how the shot may go on. */
 function BakeEnd({ bake, shot }: { bake: Bake; shot: Shot }) {
-  const { busy, bakeInto } = useBakeInto();
   if (bake.at === 'failed')
     return (
       <p className="notice bad" role="alert">
@@ -252,14 +251,11 @@ function BakeEnd({ bake, shot }: { bake: Bake; shot: Shot }) {
       <Ready result={bake.result} />
       <Muted shot={shot} />
       {muted.length > 0 && (
-        <button
-          className="soft"
-          disabled={busy}
+        <BakeInto
+          ids={muted.map((p) => p.id)}
           title="The shot plays the baked keys; the other parts go on moving on top of them"
-          onClick={() => void bakeInto(muted.map((p) => p.id))}
-        >
-          {busy ? 'Baking into the clip…' : 'Continue on the baked clip'}
-        </button>
+          label="Continue on the baked clip"
+        />
       )}
     </>
   );

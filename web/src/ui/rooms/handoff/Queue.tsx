@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { defaultBake } from '@oscillum/core/bake';
 import type { BakeJob, CharacterSummary, Job } from '@oscillum/core/contract';
-import { differences, LABELS } from '@oscillum/core/handoff';
+import { LABELS, troubleIn } from '@oscillum/core/handoff';
 import { inOrder } from '@oscillum/core/model';
 import { asTaken, type Shot } from '@oscillum/core/shot';
 import { addressOf, call, CallError } from '../../../api/http';
@@ -257,7 +257,7 @@ function JobRow({ job }: { job: Job }) {
       {job.error && <p className="trouble small">{job.error}</p>}
       {off.map((c) => (
         <p key={`${c.file} ${c.by}`} className="trouble small">
-          {c.file} by {c.by}: {differences(c, true).join('; ')}
+          {c.file} by {c.by}: {troubleIn(c, true)}
         </p>
       ))}
       {result && (

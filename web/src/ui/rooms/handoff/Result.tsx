@@ -1,4 +1,4 @@
-import { differences, LABELS, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
+import { LABELS, troubleIn, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import type { HandOffResult } from '../../../sim/messages';
 import { saveFile } from '../../kit/saveFile';
 
@@ -116,7 +116,7 @@ function CheckTable({ checks }: Pick<HandOffResult, 'checks'>) {
             <td>
               {list.every((c) => c.fine) ? '✓ ' : '✗ '}
               {worst.share < 1e-7 ? 'none' : `${Number((100 * worst.share).toPrecision(1))} % of the rig`}
-              {!worst.fine && `: ${differences(worst, true).join('; ')}`}
+              {!worst.fine && `: ${troubleIn(worst, true)}`}
             </td>
           </tr>
         ))}

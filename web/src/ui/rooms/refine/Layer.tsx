@@ -4,7 +4,7 @@ import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store
 import { muteLayer, muteRefinement, removeRefinements } from '../../../state/refine';
 import { sentenceOf } from '../../../state/edits';
 import { viewSlice } from '../../../state/view';
-import { useBakeInto } from '../../desk/useBakeInto';
+import { BakeInto } from '../../desk/BakeInto';
 import { sayTrouble } from '../../kit/say';
 import { useRefineDesk } from './refineDesk';
 
@@ -49,21 +49,17 @@ export function Layer() {
 /** Makes what was refined of the clip's own keys part of the clip, so that what is simulated follows it. */
 function IntoTheClip() {
   const shot = useAppSelector((s) => s.shot.shot)!;
-  const { busy, bakeInto } = useBakeInto();
   const moving = channelsOf(partsInOrder(shot).filter((p) => !p.muted));
   const settled = shot.refine.steps.some(
     (s) => !s.muted && s.channels.some((c) => !moving({ node: c.joint.node, path: c.path })),
   );
   if (shot.refine.muted || !settled) return null;
   return (
-    <button
-      className="soft"
-      disabled={busy}
-      title="They become keys of the clip, and what is simulated follows them. Refinements of what is simulated stay here."
-      onClick={() => void bakeInto([])}
-    >
-      {busy ? 'Baking into the clip…' : 'Bake these into the clip'}
-    </button>
+    <BakeInto
+      ids={[]}
+      title="They become keys of the clip, and what is simulated follows them. Those of what is simulated stay here."
+      label="Bake these into the clip"
+    />
   );
 }
 

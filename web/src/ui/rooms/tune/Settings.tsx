@@ -3,7 +3,7 @@ import { partsInOrder, playsKeys, type Part } from '@oscillum/core/shot';
 import { called, removeParts, renamePart, sentenceOf, setMuted } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useTyping } from '../../kit/Fields';
-import { useBakeInto } from '../../desk/useBakeInto';
+import { BakeInto } from '../../desk/BakeInto';
 import { uiOf } from '../../parts';
 import { Takes } from './Takes';
 import { World } from './World';
@@ -119,7 +119,6 @@ export function Settings() {
 /** Bakes what moves into the shot's clip; says why what is muted does not move, and brings back what was baked. */
 function InTheClip({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => void }) {
   const clip = useAppSelector((s) => selectShot(s)!.clip);
-  const { busy, bakeInto } = useBakeInto();
   const played = parts.filter((p) => playsKeys({ clip }, p));
   const moving = parts.filter((p) => !p.muted);
   return (
@@ -149,14 +148,11 @@ function InTheClip({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => 
         </p>
       )}
       {moving.length > 0 && (
-        <button
-          className="soft"
-          disabled={busy}
-          title="Keys take the place of the simulation, and the rest of the shot moves on top of them. One press brings it back."
-          onClick={() => void bakeInto(moving.map((p) => p.id))}
-        >
-          {busy ? 'Baking into the clip…' : 'Bake into the clip'}
-        </button>
+        <BakeInto
+          ids={moving.map((p) => p.id)}
+          title="Keys take its place, and the rest of the shot moves on top of them. One press brings it back."
+          label="Bake into the clip"
+        />
       )}
     </>
   );

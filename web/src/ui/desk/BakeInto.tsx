@@ -13,7 +13,7 @@ const openShot: Thunk<Shot | null> = (_, getState) => getState().shot.shot;
  * Bakes parts into the shot's clip, keeps that as a version of the character, and goes on with it. Muted parts that are
  * named are simulated for it; no part at all bakes what was refined of the clip.
  */
-export function useBakeInto(): { busy: boolean; bakeInto: (ids: readonly string[]) => Promise<void> } {
+function useBakeInto(): { busy: boolean; bakeInto: (ids: readonly string[]) => Promise<void> } {
   const { simulation } = useDesk();
   const dispatch = useAppDispatch();
   const [upload] = libraryApi.useUploadMutation();
@@ -29,10 +29,10 @@ export function useBakeInto(): { busy: boolean; bakeInto: (ids: readonly string[
       const { hash } = await upload({ file, of: shot.character.hash }).unwrap();
       const of = ids.length > 0 ? called(ids.map((id) => shot.parts[id]!)) : 'refinements';
       const goOn: Thunk = (dispatch, getState) => {
-        const now = getState().shot.shot;
-        if (now?.character.hash !== shot.character.hash || now.clip?.index !== shot.clip?.index)
-          return say('The shot has another clip by now, so the baked one was left.');
-        dispatch(change(`Bake ${of} into the clip`, (d) => goOnWith(d, now, ids, hash, clip)));
+        // What was changed meanwhile is not in the keys.
+        if (getState().shot.shot !== shot)
+          return say('The shot was changed while it was baked, so the baked clip was left. Press again.');
+        dispatch(change(`Bake ${of} into the clip`, (d) => goOnWith(d, shot, ids, hash, clip)));
         say(`The shot goes on with “${clip.name}”. Undo brings it back.`);
       };
       dispatch(goOn);
@@ -43,4 +43,14 @@ export function useBakeInto(): { busy: boolean; bakeInto: (ids: readonly string[
     }
   };
   return { busy, bakeInto };
+}
+
+/** A press that bakes parts, or with none what was refined of the clip, into the clip. */
+export function BakeInto({ ids, title, label }: { ids: readonly string[]; title: string; label: string }) {
+  const { busy, bakeInto } = useBakeInto();
+  return (
+    <button className="soft" disabled={busy} title={title} onClick={() => void bakeInto(ids)}>
+      {busy ? 'Baking into the clip…' : label}
+    </button>
+  );
 }
