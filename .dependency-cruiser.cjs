@@ -23,7 +23,8 @@ const order = {
   server: ['config', 'errors', 'db', 'repos', 'queue', 'usecases', 'work', 'middleware', 'routes', 'app'],
   web: ['api', 'state', 'sim', 'stage', 'tools', 'ui', 'app'],
 };
-const DOCUMENTS = '^core/src/parts/(documents|[a-z]+/(document|settings|presets|limits|rules|shared))\\.ts$';
+const DOCUMENTS =
+  '^core/src/parts/(documents|[a-z]+/(document|settings|presets|inert|limits|overlapShape|rules|shared))\\.ts$';
 const upward = Object.entries(order).flatMap(([pkg, folders]) =>
   folders.map((folder, i) => ({
     name: `${pkg}-${folder}-imports-upward`,

@@ -19,7 +19,7 @@ test('axe finds nothing: library, Prepare, Tune with its panels, Refine, Hand of
   await expect(page.getByTestId('stage')).toHaveAttribute('data-drawn-frame', /\d/);
   expect.soft(await faults(page)).toEqual([]);
   await page.getByRole('treeitem', { name: /^neck/ }).click();
-  await page.getByRole('button', { name: 'Add a turn' }).click();
+  await page.getByRole('button', { name: 'turn', exact: true }).click();
   await page.getByRole('button', { name: 'Add joints to a mesh' }).click();
   expect.soft(await faults(page)).toEqual([]);
   await page.keyboard.press('Control+z');
@@ -48,11 +48,11 @@ test('axe finds nothing: library, Prepare, Tune with its panels, Refine, Hand of
   await page.getByRole('tab', { name: 'Takes' }).click();
   expect.soft(await faults(page)).toEqual([]);
   await page.goto('/shot/demoshot0001/refine');
-  await page.getByRole('button', { name: 'Soften' }).click();
+  await page.getByRole('button', { name: 'Smooth' }).click();
   await expect(page.getByRole('button', { name: 'Apply', exact: true })).toBeVisible();
   expect.soft(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Apply', exact: true }).click();
-  await expect(page.getByRole('listitem').filter({ hasText: /^Soften/ })).toBeVisible();
+  await expect(page.getByRole('listitem').filter({ hasText: /^Smooth/ })).toBeVisible();
   expect.soft(await faults(page)).toEqual([]);
   await page.keyboard.press('Control+z');
   await page.goto('/shot/demoshot0001/hand-off');

@@ -27,7 +27,7 @@ test('a wing is baked into the clip, the clip is edited, a strap moves on top, a
   await page.getByLabel('Search joints').fill('chest');
   await page.getByRole('button', { name: 'chest', exact: true }).click();
   const before = await curveKeys(page);
-  await page.getByRole('button', { name: 'Soften', exact: true }).click();
+  await page.getByRole('button', { name: 'Smooth', exact: true }).click();
   await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect.poll(() => curveKeys(page)).not.toBe(before);
   await page.getByRole('button', { name: 'Bake these into the clip' }).click();

@@ -104,7 +104,7 @@ async function dragHold(
     const before = lanes.simulated!;
     blocked = 0;
     const start = performance.now();
-    set.call(slider, String(0.5 + 0.1 * ((k * 7) % 40)));
+    set.call(slider, String(Number(slider.max) * (0.06 + 0.012 * ((k * 7) % 40))));
     slider.dispatchEvent(new Event('input', { bubbles: true }));
     const first = until(() => stage.drawnRun !== before).then(frameDone);
     await until(
@@ -171,7 +171,7 @@ try {
     ['one of ten among capsules', touchingId, all.slice(0, 1)],
   ] as const) {
     await page.goto(`${base}/shot/${shotId}/tune?parts=${parts.join(',')}`);
-    await page.getByTestId('lane-numbers').first().filter({ hasText: 'strays' }).waitFor();
+    await page.getByTestId('lane-numbers').first().filter({ hasText: 'off source' }).waitFor();
     const warm = (await page.evaluate(dragHold, STEPS)).slice(10);
     const of = (what: keyof (typeof warm)[number]) => warm.map((s) => s[what]);
     Object.assign(result, {

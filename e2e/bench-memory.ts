@@ -50,7 +50,7 @@ try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.addInitScript('globalThis.__name = (f) => f');
   await page.goto(`${base}/shot/${id}/tune?parts=${Object.keys(touching.parts).join(',')}`);
-  await page.getByTestId('lane-numbers').first().filter({ hasText: 'strays' }).waitFor();
+  await page.getByTestId('lane-numbers').first().filter({ hasText: 'off source' }).waitFor();
   const session = await page.context().newCDPSession(page);
   const whole = await browser.newBrowserCDPSession();
   const { processInfo } = await whole.send('SystemInfo.getProcessInfo');
@@ -109,7 +109,7 @@ try {
       const end = performance.now() + until;
       let moves = 0;
       while (performance.now() < end) {
-        set.call(slider, String(0.5 + 0.1 * ((moves++ * 7) % 40)));
+        set.call(slider, String(Number(slider.max) * (0.06 + 0.012 * ((moves++ * 7) % 40))));
         slider.dispatchEvent(new Event('input', { bubbles: true }));
         await new Promise((r) => setTimeout(r, 120));
         // Now and then the hand lets go, so that there are edits too.

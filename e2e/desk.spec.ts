@@ -49,13 +49,13 @@ test('response handles, presets, keys and anchors in the lane, takes looked at a
   expect(await laneNumbers(page, lane)).toEqual(tried);
   await page.getByRole('tab', { name: 'Takes' }).click();
   await expect(page.getByRole('table', { name: 'Measures of the takes' })).toContainText('now');
-  await page.getByRole('button', { name: 'return to it' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   now = await newer(page, now);
   expect(await laneNumbers(page, lane)).toEqual(kept);
 
   // An anchor pose on this frame, dragged along its lane.
   await page.getByRole('tab', { name: 'Parts' }).click();
-  await page.getByRole('button', { name: 'on this frame' }).click();
+  await page.getByRole('button', { name: 'match the source here' }).click();
   now = await newer(page, now);
   const body = (await page.getByTestId(`lane-${lane}`).locator('.lane-body').boundingBox())!;
   const at = (frame: number) => body.x + ((frame + 12) / (96 + 12)) * body.width;
@@ -127,7 +127,7 @@ test('a chain is grabbed on the stage and shaken while it plays; the pull is let
   const calm = await laneNumbers(page, lane);
   const now = await run(page);
   await page.keyboard.press('h');
-  await expect(page.getByText('Press on a joint of a chain')).toBeVisible();
+  await expect(page.getByRole('group', { name: 'How to shake' })).toBeVisible();
   const shake = async () => {
     await page.keyboard.press('Home');
     const tip = page.getByRole('treeitem', { name: /plume middle 7/ });

@@ -36,6 +36,7 @@ export async function dropFile(page: Page, name: string, bytes: Uint8Array): Pro
 /** Drags a slider's thumb to a share of its track. */
 export async function dragSlider(page: Page, label: string, share: number): Promise<void> {
   const slider = page.getByRole('slider', { name: label, exact: true });
+  await slider.scrollIntoViewIfNeeded();
   const box = (await slider.boundingBox())!;
   const [min, max, value] = await slider.evaluate((s: HTMLInputElement) => [
     Number(s.min),
@@ -124,5 +125,35 @@ export async function keyAt(page: Page, index: number, component: number): Promi
   const at = (await field(page).getAttribute('data-places'))!.split(' ').map(Number);
   return { x: box.x + at[4 * index]!, y: box.y + at[4 * index + 1 + component]! };
 }
+
+/** Sets keys of a value on its curve: a press on the line each, then its frame and value typed. */
+export async function setKeys(
+  page: Page,
+  label: string,
+  keys: readonly (readonly [number, number])[],
+): Promise<void> {
+  const curve = page.getByRole('group', { name: `${label}, by frame` }).first();
+  for (const [k, [frame, value]] of keys.entries()) {
+    await curve.scrollIntoViewIfNeeded();
+    const box = (await curve.boundingBox())!;
+    await page.mouse.click(box.x + box.width * (0.35 + 0.25 * k), box.y + box.height / 2);
+    for (const [name, to] of [
+      ['Frame of the key', frame],
+      ['Value of the key', value],
+    ] as const) {
+      const typed = page.getByRole('group', { name: new RegExp(`of ${label}$`) }).getByLabel(name);
+      await typed.fill(String(to));
+      await typed.press('Enter');
+    }
+  }
+}
+
+/** The keys of a value as its curve says them: "4 Hz on frame 0". */
+export const keysOf = (page: Page, label: string): Promise<(string | null)[]> =>
+  page
+    .getByRole('group', { name: `${label}, by frame` })
+    .first()
+    .getByRole('slider')
+    .evaluateAll((points) => points.map((p) => p.getAttribute('aria-valuetext')));
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

@@ -25,10 +25,10 @@ test('tuned once on Stride, baked on all four clips with few keys, one settle so
   await page.getByRole('button', { name: 'plume middle 3', exact: true }).click();
   const plain = await curveKeys(page);
   await takeSpan(page, 0.5, 0.75);
-  await page.getByRole('button', { name: 'Soften' }).click();
+  await page.getByRole('button', { name: 'Smooth' }).click();
   await dragSlider(page, 'Over', 0.5);
   await page.getByRole('button', { name: 'Apply', exact: true }).click();
-  await expect(page.getByRole('listitem').filter({ hasText: 'Soften plume middle 3' })).toBeVisible();
+  await expect(page.getByRole('listitem').filter({ hasText: 'Smooth plume middle 3' })).toBeVisible();
   expect(await curveKeys(page)).not.toBe(plain);
 
   await page.getByRole('link', { name: 'Hand off' }).click();

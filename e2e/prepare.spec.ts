@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { bytesOf, freshShot, laneNumbers, newer, play, run, saved } from './desk';
+import { bytesOf, freshShot, keysOf, laneNumbers, newer, play, run, saved } from './desk';
 
 /** The places of handles on the page, by name. */
 async function handles(page: Page, count: number): Promise<{ name: string; x: number; y: number }[]> {
@@ -115,7 +115,7 @@ test('marks are chosen across lanes, moved and copied; a take stands beside; onl
 
   await page.getByRole('tab', { name: 'Takes' }).click();
   await page.getByRole('button', { name: 'Keep a take' }).click();
-  const beside = page.getByRole('button', { name: 'beside' });
+  const beside = page.getByRole('button', { name: 'Overlay' });
   await beside.click();
   await expect(beside).toHaveAttribute('aria-pressed', 'true');
 
@@ -147,18 +147,20 @@ test('a turn is added and keyed, a fringe gets joints and swings, and the same p
 }) => {
   await page.goto(`/shot/${await freshShot(page, 'Lookout')}/prepare?frame=20`);
   await page.getByRole('treeitem', { name: /^neck/ }).click();
-  await page.getByRole('button', { name: 'Add a turn' }).click();
+  await page.getByRole('button', { name: 'turn', exact: true }).click();
   await expect(page.getByText('so a loop can close')).toBeVisible();
   await page.getByLabel('Times over the range').fill('1.5');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Close it' }).click();
   await expect(page.getByText('so a loop can close')).toBeVisible();
-  await page.getByLabel('Moves').selectOption('keys');
+  await page.getByLabel('Goes').selectOption('keys');
   await page.getByLabel('About').selectOption('z');
   await page.getByRole('button', { name: 'Front', exact: true }).click();
-  const [arm] = await handles(page, 1);
+  const [arm] = await handles(page, 2);
   await drag(page, arm!, [70, 30]);
-  await expect(page.getByLabel('Keys, °')).toHaveValue(/^20:-?\d/);
+  expect(await keysOf(page, 'Keys of the motion')).toEqual([
+    expect.stringMatching(/^-?[\d.]+ ° on frame 20$/),
+  ]);
 
   await page.getByRole('button', { name: 'Add joints to a mesh' }).click();
   await page.getByLabel('Mesh', { exact: true }).selectOption({ label: 'fringe scalp' });

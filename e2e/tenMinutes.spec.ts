@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
-import { bytesOf, dropFile, laneNumbers, newer, play, run } from './desk';
+import { bytesOf, dropFile, laneNumbers, newer, play, run, setKeys } from './desk';
 import { brindleGlb } from '@oscillum/demo';
 
 test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an anchor pose, two takes, and a bake', async ({
@@ -43,8 +43,10 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
   await page.getByTitle('Most at the root, falling to the tip').click();
   now = await newer(page, now);
   await page.getByRole('button', { name: 'More of Amount' }).click();
-  await page.getByLabel('Keys of amount').fill('0:40, 24:100');
-  await page.keyboard.press('Enter');
+  await setKeys(page, 'Amount over time', [
+    [0, 40],
+    [24, 100],
+  ]);
   now = await newer(page, now);
   await page.keyboard.press('End');
   await page.keyboard.press('p');
@@ -62,7 +64,7 @@ test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an 
   await page.getByRole('tab', { name: 'Takes' }).click();
   await page.getByRole('button', { name: 'Keep a take' }).click();
   await expect(page.getByLabel('Name of the take')).toHaveCount(2);
-  await page.getByRole('button', { name: 'return to it' }).first().click();
+  await page.getByRole('button', { name: 'Restore' }).first().click();
   await newer(page, now);
   expect(await laneNumbers(page, 'Plume middle')).toEqual(kept);
 

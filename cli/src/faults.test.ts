@@ -104,11 +104,11 @@ describe('shots on files they were not made on', () => {
   it('what is named otherwise there is warned of', () => {
     const changed: Shot = structuredClone(shot) as Shot;
     changed.clip = { index: 3, name: 'Look about' };
-    changed.sourceTurns = {
+    changed.addedMotions = {
       turn0001: {
         ...{ id: 'turn0001', name: 'Nod', order: 0, muted: false, joint: { node: 1, name: 'pelvis' } },
         ...{ axis: [1, 0, 0], kind: 'swing', amount: 5, count: 1, phase: 0, keys: [], cycles: false },
-      } as unknown as Shot['sourceTurns'][string],
+      } as unknown as Shot['addedMotions'][string],
     };
     writeFileSync(path('changed.json'), JSON.stringify(changed));
     for (const args of [
@@ -118,7 +118,7 @@ describe('shots on files they were not made on', () => {
       const { code, err } = run(...args);
       expect(code, err).toBe(0);
       expect(err).toContain('warning: Clip 3 is “Lookout” here; the shot was made on “Look about”');
-      expect(err).toContain('warning: Nod: joint 1 is not pelvis here, so it turns nothing.');
+      expect(err).toContain('warning: Nod: joint 1 is not pelvis here, so it moves nothing.');
     }
   });
   it('a preset is taken by its name, on rows of one’s own, with clip, frames, unit and loop; limbs are warned of', () => {
@@ -152,4 +152,15 @@ describe('shots on files they were not made on', () => {
     ).toMatchObject({ code: 1, err: expect.stringContaining('has no joint named tail') });
     expect(existsSync(path('no.json'))).toBe(false);
   });
+});
+
+it('a loop that was asked for and not found is said by measure and by bake', () => {
+  const away = brindle!.shots.find((s) => s.clip?.name === 'Stride away')!;
+  const cut = { ...away, loop: true, range: { first: 0, last: 21 } };
+  writeFileSync(path('cut.json'), JSON.stringify(cut));
+  const measured = run('measure', 'cut.json', '--character', 'brindle.glb');
+  expect(measured).toMatchObject({ code: 0, err: expect.stringContaining('warning: It does not loop: ') });
+  const baked = run('bake', 'cut.json', '--character', 'brindle.glb', '--out', 'cut.glb');
+  expect(baked).toMatchObject({ code: 0, err: expect.stringContaining('It does not loop: ') });
+  expect(measured.out).not.toMatch(/NaN|Infinity/);
 });

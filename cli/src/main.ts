@@ -7,10 +7,10 @@ import {
   peakAcceleration,
   roughness,
 } from '@oscillum/core/measure';
-import { misnamed, simulateAll, type TrackCache } from '@oscillum/core/simulate';
-import { guessFps, rigSize } from '@oscillum/core/character';
+import { clipOf, loopTrouble, misnamed, simulateAll, type TrackCache } from '@oscillum/core/simulate';
+import { guessFps, questionUnit, rigSize, type Character } from '@oscillum/core/character';
 import { readContainer } from '@oscillum/core/gltf';
-import { OscillumError } from '@oscillum/core/model';
+import { lengthText, OscillumError } from '@oscillum/core/model';
 import { printTruth } from '@oscillum/core/truth';
 import { bake } from './bake';
 import { checkSame, open, readShot, UsageError } from './common';
@@ -111,10 +111,24 @@ export async function main(args: readonly string[]): Promise<number> {
     }
     // The last resort: what, and where, and never a stack.
     console.error(
-      `Something went wrong in “oscillum ${args.join(' ').slice(0, 200)}”: ${e instanceof Error ? e.message : String(e)}. Nothing was written. Please report this with the file.`,
+      [
+        `Something went wrong in “oscillum ${args.join(' ').slice(0, 200)}”:`,
+        `${e instanceof Error ? e.message : String(e)}.`,
+        'Nothing was written. Please report this with the file.',
+      ].join(' '),
     );
     return 1;
   }
+}
+
+/** A rig whose size makes no sense in metres. */
+function unitWarning(c: Character): string[] {
+  const likely = questionUnit(rigSize(c), 1);
+  return likely
+    ? [
+        `The rig would be ${lengthText(rigSize(c))} across: one unit of the file is probably ${likely.name} (--unit ${likely.metres}).`,
+      ]
+    : [];
 }
 
 async function inspect(args: string[]): Promise<number> {
@@ -152,7 +166,7 @@ async function inspect(args: string[]): Promise<number> {
     clips,
     size: rigSize(c),
     notes: c.notes,
-    warnings: c.notes.filter((n) => n.kind === 'warning').map((n) => n.text),
+    warnings: [...c.notes.filter((n) => n.kind === 'warning').map((n) => n.text), ...unitWarning(c)],
   };
   if (values.json) {
     process.stdout.write(JSON.stringify(report, null, 1) + '\n');
@@ -174,6 +188,7 @@ async function inspect(args: string[]): Promise<number> {
       (k, i) => `clip ${i}  ${k.name}: ${k.frames} frames at ${k.fps} fps, ${k.seconds.toFixed(3)} s`,
     ),
     ...c.notes.map((n) => `${n.kind}: ${n.text}`),
+    ...unitWarning(c).map((w) => `warning: ${w}`),
   ];
   process.stdout.write(lines.join('\n') + '\n');
   return 0;
@@ -219,6 +234,8 @@ async function measure(args: string[]): Promise<number> {
       shot: measureShot(shot, frames, track, chain),
     };
   });
+  const trouble = loopTrouble(character, clipOf(character, shot), shot, frames.start);
+  if (trouble) warnings.push(trouble);
   const report = {
     start: frames.start,
     loopGapRadians: loopGap(frames),
@@ -230,10 +247,12 @@ async function measure(args: string[]): Promise<number> {
     process.stdout.write(JSON.stringify(report, null, 1) + '\n');
     return 0;
   }
+  const said = (v: number, digits: number, unit: string) =>
+    Number.isFinite(v) ? `${v.toFixed(digits)} ${unit}` : 'never';
   const lines = parts.map((p) =>
     [
-      `${p.name}: lag ${p.lag.toFixed(1)} frames, overshoot ${p.overshoot.toFixed(0)} %`,
-      `, settle ${p.settle.toFixed(0)} frames; off source ${p.strayDegrees.toFixed(1)}°`,
+      `${p.name}: lag ${said(p.lag, 1, 'frames')}, overshoot ${said(p.overshoot, 0, '%')}`,
+      `, settle ${said(p.settle, 0, 'frames')}; off source ${p.strayDegrees.toFixed(1)}°`,
       `, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
     ].join(''),
   );

@@ -95,7 +95,7 @@ export function benchScene(
   });
   const { shot } = editShot(base, 'bench-0001', 'Make chains', (d) => {
     d.substeps = substeps;
-    d.preRoll = 0;
+    d.preRollSeconds = 0;
     for (let k = 0; k < capsules; k++) {
       // A ring of capsules that the rows lie among.
       const angle = (2 * Math.PI * k) / capsules;

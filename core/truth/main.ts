@@ -1,7 +1,9 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
+import { linkedRows } from './linkedRows';
 import { atRest, capstan } from './restRows';
+import { overlap } from './overlapRows';
 import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
 import type { TruthRow } from './row';
@@ -37,6 +39,8 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...fallInAir(),
     ...randomShots(quick),
     ...pendulums(quick),
+    ...overlap(),
+    ...linkedRows(),
     ...(await sameBits()),
     ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
       row: Number(n),
@@ -57,7 +61,10 @@ export async function printTruth(json: boolean): Promise<number> {
   else {
     for (const r of rows) {
       console.log(
-        `${String(r.row).padStart(2)}  ${r.status.padEnd(9)}  ${r.case.padEnd(72)}  expected ${String(r.expected).padEnd(17)} measured ${String(r.measured).padEnd(17)} ${r.tolerance}`,
+        [
+          `${String(r.row).padStart(2)}  ${r.status.padEnd(9)}  ${r.case.padEnd(72)}  `,
+          `expected ${String(r.expected).padEnd(17)} measured ${String(r.measured).padEnd(17)} ${r.tolerance}`,
+        ].join(''),
       );
     }
     const n = (s: TruthRow['status']) => rows.filter((r) => r.status === s).length;

@@ -133,7 +133,7 @@ export function rowShot(
   });
   return editShot(base, 'truth-0001', 'Make chain', (d) => {
     d.substeps = options.substeps ?? 8;
-    d.preRoll = options.preRoll ?? 0;
+    d.preRollSeconds = (options.preRoll ?? 0) / fps;
     if (options.gravity) d.gravity = options.gravity;
     d.parts.p = makeChainPart({
       id: 'p',

@@ -57,7 +57,7 @@ const shots: Record<string, Shot> = {
       { frame: 0, value: 1, kind: 'smooth' },
       { frame: 20, value: 4, kind: 'smooth' },
     ];
-    b.anchors = [{ frame: 12, easeIn: 6, easeOut: 6 }];
+    b.anchors = [{ frame: 12, easeIn: 6, easeOut: 6, hold: 0, turns: null }];
     Object.assign(c.settings, { mix: 60, angleLimit: 25 });
     c.planeLock = 'x';
     e.settings.lift = 1;

@@ -60,7 +60,7 @@ export async function benchFile(
     clip: { index: 0, name: 'Sway', duration: character.clips[0]!.duration },
   });
   const free = editShot(shot, 'bench-0001', 'Make chains', (d) => {
-    d.preRoll = 0;
+    d.preRollSeconds = 0;
     for (let c = 0; c < chains; c++) {
       const id = PartId.parse(`row${c + 1}`);
       const joints = Array.from({ length: links }, (_, i) => ({

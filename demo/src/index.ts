@@ -26,6 +26,9 @@ export interface DemoFile {
   shots: Shot[];
 }
 
+/** Quick turns of the head would fling a limp lappet over the crown. */
+const LOOKOUT_LAPPET = { hold: 1.4, bend: 1.8, damping: 0.35, gravity: 0.8, turn: 60 };
+
 /** The demo characters with the shots that are seeded for them. */
 export async function demoFiles(): Promise<DemoFile[]> {
   const brindle = await brindleGlb();
@@ -47,8 +50,8 @@ export async function demoFiles(): Promise<DemoFile[]> {
           ['Crest, front', 'crest front', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
           ['Crest, left', 'crest left', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
           ['Crest, right', 'crest right', 4, { hold: 2.4, bend: 4, damping: 0.22, gravity: 0.3 }],
-          ['Lappet, left', 'lappet left', 4, { hold: 0.4, bend: 1.2, damping: 0.18, gravity: 1 }],
-          ['Lappet, right', 'lappet right', 4, { hold: 0.4, bend: 1.2, damping: 0.18, gravity: 1 }],
+          ['Lappet, left', 'lappet left', 4, LOOKOUT_LAPPET],
+          ['Lappet, right', 'lappet right', 4, LOOKOUT_LAPPET],
         ]),
       ],
     },

@@ -38,7 +38,10 @@ export function readConfig(env: Record<string, string | undefined>): Config {
   const e = parsed.data;
   if (!LOOPBACK.has(e.OSCILLUM_HOST) && !e.OSCILLUM_TOKEN) {
     throw new Error(
-      `OSCILLUM_HOST ${e.OSCILLUM_HOST} can be reached from other machines: set OSCILLUM_TOKEN to a secret of 16 letters or more, or leave the host at 127.0.0.1.`,
+      [
+        `OSCILLUM_HOST ${e.OSCILLUM_HOST} can be reached from other machines:`,
+        'set OSCILLUM_TOKEN to a secret of 16 letters or more, or leave the host at 127.0.0.1.',
+      ].join(' '),
     );
   }
   return {

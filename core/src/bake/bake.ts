@@ -1,4 +1,4 @@
-import { makePose, type Channel, type Character, type Clip, type Pose } from '../character/index';
+import { makePose, type Channel, type Character, type Pose } from '../character/index';
 import {
   readContainer,
   writeGlb,
@@ -12,8 +12,15 @@ import { MOVES, sizesOf, TURNS, type Frames } from '../frames/index';
 import { quatConjugate, quatMultiply } from '../math/index';
 import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
-import type { Shot } from '../shot/index';
-import { clipOf, makeSource, simulate, type ClipSource, type Recording } from '../simulate/index';
+import { preRollFrames, type Shot } from '../shot/index';
+import {
+  clipOf,
+  loopTrouble,
+  makeSource,
+  simulate,
+  type ClipSource,
+  type Recording,
+} from '../simulate/index';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
 
@@ -61,27 +68,29 @@ export function bakeClip(
   const inside = momentsInside(frames, o, moments);
   const from = inside[0]!.frame;
   const offset = o.into === 'offset';
-  const every = everyMoment(inside, o, clip, fps);
-  const shift = Math.max(0, -every[0]!.frame) / fps;
   const source = makeSource(character, shot);
+  const every = everyMoment(inside, o, source.lasts, fps);
+  const shift = Math.max(0, -every[0]!.frame) / fps;
   const pose = makePose(character);
 
   const channel = ({ node, path, column, size }: Written): BakedChannel => {
     // Where nothing is simulated vertices have no places of their own.
     if (path === 'points') return pointKeys(node, column, size, inside, frames, fps, shift);
     const list =
-      o.thin?.kind === 'cubic' || column < 0 ? every : ownOutside(every, clip?.channels, node, path, fps);
+      o.thin?.kind === 'cubic' || column < 0 || !source.plain
+        ? every
+        : ownOutside(every, clip?.channels, node, path, fps);
     const values = new Float64Array(size * list.length);
     list.forEach(({ frame, row }, k) => {
       source.at(frame, pose);
       const mine = valueIn(pose, node, path, size);
-      const simulated = row === null || column < 0 ? mine : valueOf(frames, row, column, path, size);
-      values.set(simulated, size * k);
+      const is = row === null || column < 0 ? mine : valueOf(frames, row, column, path, size);
+      values.set(is, size * k);
       if (!offset) return;
       // Turns follow the source's own: source · offset is what was simulated.
       if (path === 'rotation') {
         quatConjugate(values, 4 * k, mine, 0);
-        quatMultiply(values, 4 * k, values, 4 * k, simulated, 0);
+        quatMultiply(values, 4 * k, values, 4 * k, is, 0);
       } else if (path === 'scale') for (let a = 0; a < 3; a++) values[3 * k + a]! /= mine[a]! || 1;
       else for (let a = 0; a < size; a++) values[size * k + a]! -= mine[a]!;
     });
@@ -90,7 +99,8 @@ export function bakeClip(
     return { node, path, interpolation: 'LINEAR', times, values };
   };
   const rests = (path: BakedChannel['path'], x: number) => x === (path === 'scale' ? 1 : 0);
-  const channels = [...writtenBy(character, frames, o), ...addedTo(source, frames, o)]
+  const simulated = writtenBy(character, frames, o);
+  const channels = [...simulated, ...addedTo(character, source, simulated, o)]
     .map(channel)
     .filter(({ path, values }) => path === 'rotation' || !offset || values.some((x) => !rests(path, x)));
   const span = { from: from / fps + shift, to: o.last / fps + shift };
@@ -175,34 +185,38 @@ function writtenBy(character: Character, frames: Frames, o: BakeOptions): Writte
   return [...out.values()];
 }
 
+/** Numbers a value of a path has. */
+const SIZES = { rotation: 4, translation: 3, scale: 3 } as const;
+
 /** What was added to the clip is written too: without it the parts would hang from something else. */
-function addedTo(source: ClipSource, frames: Frames, o: BakeOptions): Written[] {
+function addedTo(
+  character: Character,
+  source: ClipSource,
+  written: readonly Written[],
+  o: BakeOptions,
+): Written[] {
   if (o.into === 'offset') return [];
-  const wanted = new Set(o.joints ?? frames.joints);
-  const baked = new Set(
-    frames.parts
-      .filter((c) => o.parts === null || o.parts.includes(c.partId))
-      .flatMap((c) => Array.from(frames.joints.subarray(c.joints.from, c.joints.from + c.joints.length)))
-      .filter((node) => wanted.has(node)),
-  );
-  return [...new Set([...source.turned, ...source.moved])]
-    .filter((node) => !baked.has(node))
-    .flatMap((node): Written[] => [
-      ...(source.turned.has(node) ? [{ node, path: 'rotation' as const, column: -1, size: 4 }] : []),
-      ...(source.moved.has(node) ? [{ node, path: 'translation' as const, column: -1, size: 3 }] : []),
-    ]);
+  const baked = new Set(written.map((w) => `${w.node} ${w.path}`));
+  const out = new Map<string, Written>();
+  for (const { node, path } of source.changed) {
+    const size =
+      path === 'weights' ? (character.meshes[character.nodes[node]!.mesh]?.weights.length ?? 0) : SIZES[path];
+    if (!baked.has(`${node} ${path}`)) out.set(`${node} ${path}`, { node, path, column: -1, size });
+  }
+  return [...out.values()];
 }
 
 /** All moments of the clip: simulated ones, and every frame of the source before and after them. */
-function everyMoment(inside: readonly Moment[], o: BakeOptions, clip: Clip | null, fps: number): Moment[] {
+function everyMoment(inside: readonly Moment[], o: BakeOptions, lasts: number, fps: number): Moment[] {
   if (o.into === 'offset') return [...inside];
   const every: Moment[] = [];
+  const clip = lasts < Infinity;
   // A thousandth of a frame of slack: durations are stored as float32.
-  const clipLast = clip ? Math.ceil(clip.duration * fps - 1e-3) : o.last;
+  const clipLast = clip ? Math.ceil(lasts * fps - 1e-3) : o.last;
   for (let f = 0; f < Math.min(inside[0]!.frame, clipLast + 1); f++) every.push({ frame: f, row: null });
   every.push(...inside);
   for (let f = Math.max(o.last + 1, 0); f <= clipLast; f++)
-    every.push({ frame: f === clipLast && clip ? Math.max(clip.duration * fps, f - 1) : f, row: null });
+    every.push({ frame: f === clipLast && clip ? Math.max(lasts * fps, f - 1) : f, row: null });
   return every;
 }
 
@@ -280,22 +294,29 @@ export function recordingFor(o: BakeOptions): Recording | null {
   return o.lead || between > 1 ? { lead: o.lead, between, rows: [] } : null;
 }
 
-/** Simulates a shot and bakes it, its refinements laid on it. A generator: yields the share done after every frame. */
+/**
+ * Simulates a shot and bakes it, its refinements laid on it; says why a loop that was asked for was not found. A
+ * generator: yields the share done after every frame.
+ */
 export function* bakeRefined(
   character: Character,
   shot: Shot,
   o: BakeOptions,
-): Generator<number, { clip: BakedClip; report: ThinReport }> {
+): Generator<number, { clip: BakedClip; report: ThinReport; trouble: string | null }> {
   checkBake(shot, o);
   const recording = recordingFor(o);
   const run = simulate(character, shot, {}, undefined, recording);
-  const total = shot.range.last - shot.range.first + 1 + shot.preRoll;
+  const total = shot.range.last - shot.range.first + 1 + preRollFrames(shot);
   for (let n = 0; ; n++) {
     const step = run.next();
     if (step.done) {
       const { clip, report } = bakeClip(character, shot, step.value, o, recording?.rows);
       const refined = refineClip(character, shot, clip);
-      return { clip: refined.clip, report: { ...report, after: report.after + refined.keys } };
+      return {
+        clip: refined.clip,
+        report: { ...report, after: report.after + refined.keys },
+        trouble: loopTrouble(character, clipOf(character, shot), shot, step.value.start),
+      };
     }
     yield Math.min(1, n / total);
   }

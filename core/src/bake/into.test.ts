@@ -3,7 +3,7 @@ import { demoFiles } from '../../../demo/src/index';
 import { makePose, type Character } from '../character/index';
 import { openContainer, readContainer, type Container } from '../formats/gltf/index';
 import { quatAngle } from '../math/index';
-import { Refinement, SourceTurn } from '../model/index';
+import { Refinement, AddedMotion } from '../model/index';
 import { asChain } from '../parts/chain/shared';
 import { editShot, liveAgain, parseShot, playsKeys, type Part, type Shot } from '../shot/index';
 import { makeSource, simulateAll } from '../simulate/index';
@@ -129,12 +129,12 @@ describe('a shot that goes on with a baked clip', () => {
 
   it('does not add to baked keys what they hold already', () => {
     const joint = asChain(plume).joints[0]!;
-    const turn = SourceTurn.parse({
+    const turn = AddedMotion.parse({
       ...{ id: 'turn0001', name: 'Swing', joint, kind: 'swing', amount: 20, axis: [0, 0, 1] },
     });
-    const turned = { ...first, shot: parseShot({ ...away, sourceTurns: { [turn.id]: turn } }) };
+    const turned = { ...first, shot: parseShot({ ...away, addedMotions: { [turn.id]: turn } }) };
     const baked = into(turned, [plume.id]);
-    expect(Object.keys(baked.shot.sourceTurns)).toEqual([turn.id]);
+    expect(Object.keys(baked.shot.addedMotions)).toEqual([turn.id]);
     expect(apart(sourced(baked, plume), simulated(turned, plume))).toBeLessThan(1e-6);
   });
 });

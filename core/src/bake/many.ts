@@ -34,6 +34,8 @@ export interface ClipPlan {
 export interface BakedPiece {
   readonly clip: BakedClip;
   readonly report: ThinReport;
+  /** Why a loop that was asked for was not found. */
+  readonly trouble?: string | null;
 }
 
 /** Pieces that are known already, by the number of their plan, and what is told of each new one. */
@@ -80,8 +82,9 @@ export function* bakeClips(
   character: Character,
   plans: readonly ClipPlan[],
   pieces?: Pieces,
-): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[] }> {
+): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[]; troubles: string[] }> {
   const reports: ClipReport[] = [];
+  const troubles: string[] = [];
   let now = container;
   for (const [k, { shot, options, missed, label }] of plans.entries()) {
     let piece = pieces?.known.get(k);
@@ -99,8 +102,9 @@ export function* bakeClips(
     }
     const frames = options.last - options.first + 1;
     reports.push({ ...piece.report, clip: label, frames, missed });
+    if (piece.trouble) troubles.push(`${label}: ${piece.trouble}`);
     now = openContainer(writeGlb(now, piece.clip), container.fileName);
     yield (k + 1) / plans.length;
   }
-  return { bytes: toGlb(now), reports };
+  return { bytes: toGlb(now), reports, troubles };
 }

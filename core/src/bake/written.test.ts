@@ -152,11 +152,11 @@ describe('what is written', () => {
   it('frames before the range are written as they were simulated, or left out', () => {
     const shot = editShot(stride, 'test-0005', 'Start', (d) => {
       d.start = 'run up';
-      d.preRoll = 12;
+      d.preRollSeconds = 12 / d.fps;
     }).shot;
     const earlier = editShot(shot, 'test-0006', 'Earlier', (d) => {
       d.range.first = -12;
-      d.preRoll = 0;
+      d.preRollSeconds = 0;
     }).shot;
     const led = readGltf(bake(brindle!.bytes, 'a.glb', shot, { lead: true }), 'b.glb').clips.at(-1)!;
     const longer = readGltf(bake(brindle!.bytes, 'a.glb', earlier), 'b.glb').clips.at(-1)!;
@@ -168,7 +168,7 @@ describe('what is written', () => {
     // A chain that waits on its first pose has that pose's time before the range.
     const waits = editShot(stride, 'test-0007', 'Wait', (d) => {
       d.start = 'wait';
-      d.preRoll = 9;
+      d.preRollSeconds = 9 / d.fps;
     }).shot;
     expect(
       readGltf(bake(brindle!.bytes, 'a.glb', waits, { lead: true }), 'b.glb').clips.at(-1)!.duration,

@@ -23,6 +23,7 @@ export {
 } from './pose';
 export { meshTriangles, skinVertices } from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
-export { rigSize, rowLength } from './size';
+export { questionUnit, type LikelyUnit } from './unit';
+export { restWorld, rigSize, rowLength, rowLengths } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
 export { branchesBelow, suggestChains } from './suggest';

@@ -2,24 +2,29 @@ import { OscillumError } from '../model/index';
 import { MAX_ROW_JOINTS } from '../model/index';
 import type { Character } from './character';
 
-/** Children of `node` that are joints, largest subtree first (ties: file order). */
-export function jointChildren(character: Character, node: number): number[] {
+/** Of each node its children that are joints, largest subtree first; made once for a character. */
+const trees = new WeakMap<Character, readonly (readonly number[])[]>();
+
+function treeOf(character: Character): readonly (readonly number[])[] {
+  const known = trees.get(character);
+  if (known) return known;
   const joints = new Set(character.joints);
-  const kids = character.nodes[node]!.children.filter((c) => joints.has(c));
-  const size = new Map(kids.map((k) => [k, depthBelow(character, k, joints)]));
-  return kids.sort((a, b) => size.get(b)! - size.get(a)! || a - b);
+  // Length of the longest row of joints from a node down, itself counted.
+  const depth = new Float64Array(character.nodes.length);
+  const tree: number[][] = character.nodes.map(() => []);
+  for (let k = character.order.length - 1; k >= 0; k--) {
+    const node = character.order[k]!;
+    const kids = character.nodes[node]!.children.filter((c) => joints.has(c));
+    tree[node] = kids.sort((a, b) => depth[b]! - depth[a]! || a - b);
+    depth[node] = 1 + (kids.length > 0 ? depth[kids[0]!]! : 0);
+  }
+  trees.set(character, tree);
+  return tree;
 }
 
-/** Length of the longest row of joints from `node` down, itself counted. */
-function depthBelow(character: Character, node: number, joints: ReadonlySet<number>): number {
-  let level = [node];
-  let depth = 0;
-  while (level.length) {
-    depth++;
-    level = level.flatMap((n) => character.nodes[n]!.children.filter((c) => joints.has(c)));
-  }
-  return depth;
-}
+/** Children of `node` that are joints, largest subtree first (ties: file order). */
+export const jointChildren = (character: Character, node: number): readonly number[] =>
+  treeOf(character)[node]!;
 
 /** From `root` down to a tip, at each fork along the longest row. */
 export function rowToTip(character: Character, root: number): number[] {

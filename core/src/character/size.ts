@@ -1,13 +1,24 @@
 import type { Character } from './character';
 import { makePose, rootMatrix, worldMatrices } from './pose';
 
+const rests = new WeakMap<Character, Float64Array>();
+
+/** World matrices of the rest pose, file units, +Y up; made once for a character. */
+export function restWorld(character: Character): Float64Array {
+  const known = rests.get(character);
+  if (known) return known;
+  const world = new Float64Array(16 * character.nodes.length);
+  worldMatrices(character, makePose(character), rootMatrix(1, 'Y'), world);
+  rests.set(character, world);
+  return world;
+}
+
 /**
  * The rig's size in file units: the diagonal of the box round its joints in the rest pose (all nodes when there
  * are no joints). At least 1e-9, so that it can be divided by.
  */
 export function rigSize(character: Character): number {
-  const world = new Float64Array(16 * character.nodes.length);
-  worldMatrices(character, makePose(character), rootMatrix(1, 'Y'), world);
+  const world = restWorld(character);
   const lo = [Infinity, Infinity, Infinity];
   const hi = [-Infinity, -Infinity, -Infinity];
   for (const j of character.joints) {
@@ -21,14 +32,15 @@ export function rigSize(character: Character): number {
   return Math.max(1e-9, Math.sqrt(d[0]! * d[0]! + d[1]! * d[1]! + d[2]! * d[2]!));
 }
 
-/** Length of a row of nodes in the rest pose, file units. */
-export function rowLength(character: Character, row: readonly number[]): number {
-  const world = new Float64Array(16 * character.nodes.length);
-  worldMatrices(character, makePose(character), rootMatrix(1, 'Y'), world);
-  let length = 0;
-  for (let i = 1; i < row.length; i++) {
-    const d = [12, 13, 14].map((k) => world[16 * row[i]! + k]! - world[16 * row[i - 1]! + k]!);
-    length += Math.sqrt(d[0]! * d[0]! + d[1]! * d[1]! + d[2]! * d[2]!);
-  }
-  return length;
+/** Lengths of the links between the nodes of a row in the rest pose, file units: one less than there are nodes. */
+export function rowLengths(character: Character, row: readonly number[]): number[] {
+  const world = restWorld(character);
+  return row.slice(1).map((node, i) => {
+    const d = [12, 13, 14].map((k) => world[16 * node + k]! - world[16 * row[i]! + k]!);
+    return Math.sqrt(d[0]! * d[0]! + d[1]! * d[1]! + d[2]! * d[2]!);
+  });
 }
+
+/** Length of a row of nodes in the rest pose, file units. */
+export const rowLength = (character: Character, row: readonly number[]): number =>
+  rowLengths(character, row).reduce((a, b) => a + b, 0);

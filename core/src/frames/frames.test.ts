@@ -6,7 +6,7 @@ import {
   joinStarts,
   layoutOf,
   packRows,
-  repeatFirst,
+  repeatRow,
   sizesOf,
   unpackRows,
   type Frames,
@@ -128,7 +128,7 @@ describe('the table of frames', () => {
     const before = all(frames);
     // A quarter turn about y, then 2 m along x: (x, y, z) goes to (z + 2, y, −x).
     const travel = Float64Array.of(2, 0, 0, 0, Math.SQRT1_2, 0, Math.SQRT1_2);
-    repeatFirst(frames, { parts: [1], colliders: [0] }, 3, travel);
+    repeatRow(frames, { parts: [1], colliders: [0] }, 0, 3, travel);
     const wide = 3 * 5;
     for (let v = 0; v < 5; v++) {
       const [x, y, z] = before.points!.slice(3 * v, 3 * v + 3) as [number, number, number];

@@ -181,9 +181,15 @@ function scatter(
 
 const place = new Float64Array(3);
 
-/** Makes row `to` of some columns the first row again, carried by a loop's travel (place and turn, 7 numbers). */
-export function repeatFirst(frames: Frames, columns: Columns, to: number, travel: Float64Array): void {
-  const first = packRows(frames, columns, 0, 1);
+/** Makes row `to` of some columns an earlier row again, carried by a loop's travel (place and turn, 7 numbers). */
+export function repeatRow(
+  frames: Frames,
+  columns: Columns,
+  row: number,
+  to: number,
+  travel: Float64Array,
+): void {
+  const first = packRows(frames, columns, row, row + 1);
   unpackRows(frames, { ...first, from: to, to: to + 1 });
   const at = to * frames.parts.length;
   const vertices = to * sizesOf(frames).points;

@@ -5,7 +5,7 @@ export {
   layoutOf,
   MOVES,
   packRows,
-  repeatFirst,
+  repeatRow,
   sizesOf,
   TURNS,
   unpackRows,

@@ -29,6 +29,9 @@ export interface MotionFile {
 /** What most programs take each format to be in. */
 export const unitOf = (format: MotionFormat): number => (format === 'bvh' ? 0.01 : 1);
 
+/** Frames that a motion file may have. */
+const MOST_FRAMES = 1_000_000;
+
 /**
  * A clip of a character as frames, from its first to its last. Throws OscillumError('bake.invalid') without such a
  * clip.
@@ -47,6 +50,13 @@ export function clipMotion(
       'Give the number of a clip, from 0.',
     );
   const fps = o.fps ?? guessFps(k);
+  if (!(k.duration * fps <= MOST_FRAMES))
+    throw new OscillumError(
+      'bake.invalid',
+      `${k.name} has ${Math.round(k.duration * fps)} frames at ${fps} a second; ${MOST_FRAMES} may be written`,
+      'fps',
+      'Ask for fewer frames a second.',
+    );
   const root = rootMatrix(o.metresPerUnit / o.unit, o.upAxis);
   if (o.up === 'Z') standUp(root);
   return motionOf(character, clip, { fps, first: 0, last: Math.round(k.duration * fps), root });

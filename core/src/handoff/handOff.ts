@@ -62,7 +62,7 @@ export interface FileCheck extends Comparison {
 export interface HandedOff {
   readonly files: readonly HandOffFile[];
   readonly clips: readonly ClipReport[];
-  /** What formats cannot hold of what there is. */
+  /** What did not come out as asked, and what formats cannot hold of what there is. */
   readonly notes: readonly string[];
   readonly checks: readonly FileCheck[];
 }
@@ -105,10 +105,12 @@ export function* handOff(
   const run = bakeClips(container, character, clipPlans(character, shot, plan), pieces);
   let bytes: Uint8Array<ArrayBuffer>;
   let clips: readonly ClipReport[];
+  const notes: string[] = [];
   for (;;) {
     const step = run.next();
     if (step.done) {
       ({ bytes, reports: clips } = step.value);
+      notes.push(...step.value.troubles);
       break;
     }
     yield BAKING * step.value;
@@ -119,7 +121,6 @@ export function* handOff(
       ? (many ?? [shot.clip!.index])
       : clips.map((_, i) => after.clips.length - clips.length + i);
   const files: HandOffFile[] = [];
-  const notes: string[] = [];
   const checks: FileCheck[] = [];
   if (plan.formats.includes('glb'))
     files.push({

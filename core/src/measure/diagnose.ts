@@ -1,7 +1,7 @@
 import type { Frames } from '../frames/index';
-import { Force, ForceId } from '../model/index';
+import { AddedMotion, AddedMotionId, Force, ForceId } from '../model/index';
 import { kindOf, type Diagnosis, type Remedy, type SourceTrack } from '../parts/index';
-import { partsInOrder, type Shot } from '../shot/index';
+import { partsInOrder, setScale, type Shot } from '../shot/index';
 
 /** Looks at a simulated shot and says what is wrong, per part, worst causes first. */
 export function diagnose(shot: Shot, frames: Frames, track: SourceTrack): Diagnosis[] {
@@ -30,6 +30,7 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
   const part = draft.parts[partId];
   const { change } = remedy;
   if (change.kind === 'shot') Object.assign(draft, change.set);
+  if (change.kind === 'unit') setScale(draft, change.metres);
   if (!part) return;
   if (change.kind === 'setting') (part.settings as Record<string, number>)[change.key] = change.value;
   if (change.kind === 'part') Object.assign(part, structuredClone(change.set));
@@ -48,6 +49,14 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
     });
     const settings = part.settings as Record<string, number>;
     if (settings.thickness === 0) settings.thickness = change.thickness;
+  }
+  if (change.kind === 'swing') {
+    const id = AddedMotionId.parse(`swing-${partId}`.slice(0, 40));
+    draft.addedMotions[id] = AddedMotion.parse({
+      id,
+      name: `Small swing for ${part.name}`.slice(0, 200),
+      ...{ joint: change.joint, axis: change.axis, kind: 'swing', amount: 5, count: draft.cycle.repeats },
+    });
   }
   if (change.kind === 'leave out' && 'touches' in part) {
     const { touches } = part;

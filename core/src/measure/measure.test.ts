@@ -5,7 +5,7 @@ import { asChain, chainSettingsFor } from '../parts/chain/shared';
 import { editShot, type Shot } from '../shot/index';
 import { simulateAll, type TrackCache } from '../simulate/index';
 import { lumpMasses, NO_FEEL } from '../solver/index';
-import { fitFeel, measureFeel } from '../parts/chain/feel';
+import { fitDroop, fitFeel, measureFeel, restDroop } from '../parts/chain/feel';
 import { applyRemedy, diagnose, loopGap, measureShot, peakAcceleration, roughness } from './index';
 
 const links = 8;
@@ -42,6 +42,25 @@ describe('feel', () => {
     const [a, b] = [24, 60].map((fps) => measureFeel(matter, feel, shape, fps));
     expect(a!.lag / 24).toBeCloseTo(b!.lag / 60, 9);
     expect(a!.overshoot).toBe(b!.overshoot);
+  });
+  it('droop is where the simulation comes to rest, and asked for it is had by hold', () => {
+    const gravity = [0, -9.81, 0] as const;
+    const h = 1 / 240;
+    const settings = { hold: 1.6, bend: 0.2, damping: 0.8 };
+    const feel = { ...NO_FEEL, ...settings, gravity };
+    const c = makeRow(links, 0.4, 6, () => ({ place: [0, 0, 0], turn: 0 }), { direction: [1, 0, 0] });
+    const f = simulateAll(c, rowShot(c, settings, { preRoll: 0 }));
+    const last = 3 * (f.count - 1);
+    const seen = (-Math.atan2(f.tips[last + 1]!, f.tips[last]!) * 180) / Math.PI;
+    expect(restDroop(matter, feel, shape, h)).toBeCloseTo(seen, 1);
+    for (const asked of [5, 20, 60]) {
+      const { hold, droop } = fitDroop(matter, feel, shape, h, asked);
+      expect(droop).toBeCloseTo(asked, 1);
+      expect(restDroop(matter, { ...feel, hold }, shape, h)).toBeCloseTo(asked, 1);
+    }
+    // Bend alone holds it higher than that.
+    expect(fitDroop(matter, { ...feel, bend: 5 }, shape, h, 60).hold).toBe(0);
+    expect(restDroop(matter, { ...feel, gravity: [0, 0, 0] }, shape, h)).toBe(0);
   });
   it('fitting gives what is asked within 5 %, or says what it came to', () => {
     const base = { ...NO_FEEL, hold: 1.6, bend: 2.4, damping: 0.35 };
@@ -126,6 +145,21 @@ describe('diagnoses', () => {
 
   it('a chain that swings well has none', () => {
     expect(causes(swaying, rowShot(swaying, { hold: 1.5, bend: 2 }, { preRoll: 10 }))).toEqual([]);
+  });
+  it('a rig whose size makes no sense, cured by the unit its file is likely to be in', () => {
+    // Modelled in centimetres, taken for metres.
+    const large = makeRow(links, 170, 1.5, (t) => ({ place: [0, 0, 0], turn: sway(t).turn }));
+    cured(large, rowShot(large, { hold: 1.5 }), 'size in doubt');
+    expect(look(large, rowShot(large, {}))[0]!.remedy.change).toEqual({ kind: 'unit', metres: 0.01 });
+    // A whisker is short, and a figure of a usual size.
+    expect(causes(swaying, rowShot(swaying, { hold: 1.5, bend: 2 }))).not.toContain('size in doubt');
+  });
+  it('a root that travels evenly and does not turn, cured by a small swing of its base', () => {
+    const even = makeRow(links, 0.4, 1.5, (t) => ({ place: [0.8 * t, 0, 0], turn: 0 }));
+    cured(even, rowShot(even, { hold: 1.5 }), 'nothing to follow');
+    expect(look(even, rowShot(even, {})).find((d) => d.cause === 'nothing to follow')!.sentence).toMatch(
+      /Travel response does little/,
+    );
   });
   it('a root that travels but does not turn, cured by travel response', () => {
     const c = makeRow(links, 0.4, 1, (t) => ({ place: [t, 0, 0], turn: 0 }));

@@ -3,7 +3,9 @@ export { lengthText, lengthUnit } from './lengths';
 export {
   keysOf,
   SETTING_GROUPS,
+  shareAlong,
   sliderOf,
+  valueAlong,
   type SettingGroup,
   type SettingInfo,
   type SettingTable,
@@ -30,12 +32,20 @@ export {
   ForceId,
   Collider,
   Force,
-  SourceTurn,
-  SourceTurnId,
+  AddedMotion,
+  AddedMotionId,
   type ColliderShape,
   type JointRef,
 } from './world';
-export { makeValueCurve, makeValueIntegral, profileAt, ValueKeys, withKey, type Profile } from './curves';
+export {
+  makeValueCurve,
+  makeValueIntegral,
+  profileAt,
+  ValueKeys,
+  type ValueKey,
+  withKey,
+  type Profile,
+} from './curves';
 export {
   ChannelRef,
   KeyOptions,

@@ -11,11 +11,28 @@ export const Minds = z.union([z.literal('all'), z.array(z.string().max(40)).max(
 export type Minds = z.infer<typeof Minds>;
 export const minds = (list: Minds, id: string): boolean => list === 'all' || list.includes(id);
 
-/** A frame at which a part meets its source exactly, with frames to come to it and to leave it. */
+const frameCount = z.number().min(0).max(10_000);
+/** x, y, z, w; made unit where it is used. */
+const turnOfJoint = z
+  .tuple([z.number(), z.number(), z.number(), z.number()])
+  .refine((q) => q.some((x) => Math.abs(x) > 1e-6) && q.every((x) => Math.abs(x) <= 2), {
+    error: 'A turn is four numbers, not all 0',
+  });
+
+/**
+ * A frame at which a part is exactly in a pose, with frames to come to it, to stay in it and to leave it. The pose is
+ * its source's, or one of one's own: turns of single joints in their parents' spaces, by their places in the row. What
+ * is not turned goes on as it is simulated.
+ */
 const AnchorPose = z.strictObject({
   frame: frameNumber,
-  easeIn: z.number().min(0).max(10_000).default(8),
-  easeOut: z.number().min(0).max(10_000).default(8),
+  easeIn: frameCount.default(8),
+  easeOut: frameCount.default(8),
+  hold: frameCount.default(0),
+  turns: z
+    .record(z.string().regex(/^\d{1,3}$/), turnOfJoint)
+    .nullable()
+    .default(null),
 });
 export type AnchorPose = z.infer<typeof AnchorPose>;
 

@@ -11,6 +11,8 @@ export interface SettingInfo {
   readonly sliderMin: number;
   readonly sliderMax: number;
   readonly step: number;
+  /** What stands half way along the slider: the values used most have half of it. */
+  readonly sliderMiddle: number;
   readonly initial: number;
   readonly group: SettingGroup;
   /** Whether it can have a profile from root to tip. */
@@ -19,7 +21,7 @@ export interface SettingInfo {
   readonly says: string;
 }
 
-export const SETTING_GROUPS = ['Follow', 'Swing', 'Weight and air', 'Contact', 'Limits'] as const;
+export const SETTING_GROUPS = ['Follow', 'Swing', 'Overlap', 'Weight and air', 'Contact', 'Limits'] as const;
 export type SettingGroup = (typeof SETTING_GROUPS)[number];
 
 /** The settings of one kind of part, in working order. */
@@ -31,11 +33,17 @@ export const setting = (
   label: string,
   unit: string,
   [min, max]: readonly [number, number],
-  [sliderMin, sliderMax, step]: readonly [number, number, number],
+  [sliderMin, sliderMax, step, sliderMiddle = (sliderMin + sliderMax) / 2]: readonly [
+    ...[number, number, number],
+    middle?: number,
+  ],
   initial: number,
   profile: boolean,
   says: string,
-): SettingInfo => ({ group, label, unit, min, max, sliderMin, sliderMax, step, initial, profile, says });
+): SettingInfo => ({
+  ...{ group, label, unit, min, max, sliderMin, sliderMax, step, sliderMiddle },
+  ...{ initial, profile, says },
+});
 
 /** The keys of a table, in its order. */
 export const keysOf = <K extends string>(table: SettingTable<K>): K[] => Object.keys(table) as K[];
@@ -75,12 +83,39 @@ export const valueKeysOf = <K extends string>(table: SettingTable<K>) =>
     }),
   );
 
+/** The range of a slider, its step, and the value half way along it. */
+export interface Slider {
+  readonly min: number;
+  readonly max: number;
+  readonly step: number;
+  readonly middle: number;
+}
+
 /**
- * Slider of a setting on a part of this length (m): range and step. The table's lengths suit a part of half a metre;
+ * Slider of a setting on a part of this length (m). The table's lengths suit a part of half a metre;
  * for others they are ten, a hundred … times as large or small.
  */
-export function sliderOf(info: SettingInfo, length: number): { min: number; max: number; step: number } {
+export function sliderOf(info: SettingInfo, length: number): Slider {
   const times = info.unit === 'm' && length > 0 ? 10 ** Math.round(Math.log10(length / 0.5)) : 1;
   const rounded = (v: number) => Number((v * times).toPrecision(6));
-  return { min: rounded(info.sliderMin), max: rounded(info.sliderMax), step: rounded(info.step) };
+  return {
+    ...{ min: rounded(info.sliderMin), max: rounded(info.sliderMax), step: rounded(info.step) },
+    middle: rounded(info.sliderMiddle),
+  };
+}
+
+/** How much slower than the last the first values go by: so that the middle comes half way. */
+const bow = ({ min, max, middle }: Slider): number => (max - min) / (middle - min) - 1;
+
+/** The value at a share (0..1) of a slider, on its steps; and the share at which a value stands. */
+export function valueAlong(slider: Slider, share: number): number {
+  const { min, max, step } = slider;
+  const t = Math.min(1, Math.max(0, share));
+  const value = min + ((max - min) * t) / (t + bow(slider) * (1 - t));
+  const steps = Math.round((value - min) / step);
+  return Number(Math.min(max, min + steps * step).toPrecision(6));
+}
+export function shareAlong(slider: Slider, value: number): number {
+  const s = Math.min(1, Math.max(0, (value - slider.min) / (slider.max - slider.min)));
+  return (s * bow(slider)) / (1 - s + s * bow(slider));
 }

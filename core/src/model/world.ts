@@ -163,32 +163,34 @@ export const Force = z.discriminatedUnion('kind', [
 ]);
 export type Force = z.infer<typeof Force>;
 
-export const SourceTurnId = documentId.brand('SourceTurnId');
+export const AddedMotionId = documentId.brand('AddedMotionId');
 
 /**
- * A turn of a joint added to what the clip has, in the joint's own space: a steady turn, a swing to and fro, an axis
- * that goes round in a circle, or keys of its own.
+ * A motion of a joint added to what the clip has: it turns about an axis of the joint's own space, or moves along an
+ * axis of the world. Steadily, to and fro, with an axis that goes round in a circle, or by keys of its own.
  */
-export const SourceTurn = z.strictObject({
-  id: SourceTurnId,
+export const AddedMotion = z.strictObject({
+  id: AddedMotionId,
   name: documentName,
   order: z.number().default(0),
   muted: z.boolean().default(false),
   joint: JointRef,
+  /** Whether it turns the joint or moves it. */
+  path: z.enum(['rotation', 'translation']).default('rotation'),
   kind: z.enum(['turn', 'swing', 'circle', 'keys']).default('swing'),
-  /** In the joint's own space; a circle goes round in the plane across it. */
+  /** In the joint's own space where it turns, in the world where it moves; a circle goes round across it. */
   axis: vector
     .refine((v) => v.some((x) => x !== 0), { error: 'An axis must point somewhere' })
     .default([1, 0, 0]),
-  /** Degrees: of each turn, of a swing to each side, of a circle from its middle. */
+  /** Degrees, or m where it moves: of each time, of a swing to each side, of a circle from its middle. */
   amount: z.number().min(-3600).max(3600).default(15),
   /** Times over the range. */
   count: z.number().min(-1000).max(1000).default(1),
   /** Share of one time by which it is ahead. */
   phase: z.number().min(-10).max(10).default(0),
-  /** Degrees, of the kind 'keys'. */
+  /** Degrees or m, of the kind 'keys'. */
   keys: ValueKeys.default([]),
   /** Whether keys begin again after the last. */
   cycles: z.boolean().default(true),
 });
-export type SourceTurn = z.infer<typeof SourceTurn>;
+export type AddedMotion = z.infer<typeof AddedMotion>;

@@ -22,6 +22,14 @@ export interface Remedy {
     | { readonly kind: 'unmute' }
     /** A light wind on this part, and a thickness (m) for it to take hold of where there is none. */
     | { readonly kind: 'breeze'; readonly thickness: number }
+    /** What one unit of the file is, m. */
+    | { readonly kind: 'unit'; readonly metres: number }
+    /** The joint it hangs from (a node and its name) swings a little, once a time, about an axis of its own. */
+    | {
+        readonly kind: 'swing';
+        readonly joint: { readonly node: number; readonly name: string };
+        readonly axis: readonly [number, number, number];
+      }
     | { readonly kind: 'leave out'; readonly colliders: readonly string[] };
 }
 
@@ -35,6 +43,8 @@ export interface Feel {
   readonly settle: number;
   /** The answer itself: share of the turn at each frame from the start of the turn, for drawing. */
   readonly curve: Float64Array;
+  /** Degrees by which its tip, seen from its root, rests below its source under the shot's gravity, where it can. */
+  readonly droop?: number;
 }
 
 /** What a feel should be; what is not said may be anything. */
@@ -42,6 +52,8 @@ export interface AskedFeel {
   readonly lag?: number;
   readonly overshoot?: number;
   readonly settle?: number;
+  /** Asked by itself. */
+  readonly droop?: number;
 }
 
 export interface FittedFeel {

@@ -152,6 +152,9 @@ export interface Env extends Gravity {
  * A set of points that others may push: places and speeds (3 numbers a point, the root first), masses of points 1..n.
  */
 export interface Touchable {
+  /** Places as they are, and as the source has them. */
+  readonly x: Float64Array;
+  readonly source: Float64Array;
   readonly mass: Float64Array;
   readonly v: Float64Array;
   readonly vOld: Float64Array;
@@ -288,6 +291,8 @@ export interface PartKind<
   follows(part: D): readonly number[];
   /** What it minds: colliders and other parts that touch it. */
   touches(part: D): { readonly colliders: Minds; readonly parts: Minds };
+  /** Other parts that it is tied to without touching them. */
+  tied(part: D): readonly string[];
   /** Whether what a collider does may change what it does. */
   concerns(part: D, collider: Collider): boolean;
   room(layout: L, rows: number, others: number): Room;
@@ -308,14 +313,16 @@ export interface PartKind<
 /** 0 to 1 with no kick in speed or acceleration at either end: 6t⁵ − 15t⁴ + 10t³. */
 const ease = (t: number): number => (t >= 1 ? 1 : t * t * t * (10 + t * (6 * t - 15)));
 
-/** How much of the simulation shows at a frame for a part's anchor poses: 0 on them, 1 away from them. */
+/** How much of the simulation shows beside one anchor pose: 0 on it and while it is held, 1 away from it. */
+export function anchorAway(a: AnchorPose, frame: number): number {
+  const d = frame < a.frame ? frame - a.frame : Math.max(0, frame - a.frame - a.hold);
+  const over = d < 0 ? a.easeIn : a.easeOut;
+  return d === 0 ? 0 : Math.abs(d) < over ? ease(Math.abs(d) / over) : 1;
+}
+
+/** How much of the simulation shows at a frame for anchor poses that meet the source: 0 on them, 1 away from them. */
 export function anchorShare(anchors: readonly AnchorPose[], frame: number): number {
   let share = 1;
-  for (const a of anchors) {
-    const d = frame - a.frame;
-    const over = d < 0 ? a.easeIn : a.easeOut;
-    if (d === 0) return 0;
-    if (Math.abs(d) < over) share = Math.min(share, ease(Math.abs(d) / over));
-  }
+  for (const a of anchors) if (a.turns === null) share = Math.min(share, anchorAway(a, frame));
   return share;
 }

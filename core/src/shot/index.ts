@@ -9,6 +9,7 @@ export {
   parseShot,
   makeShot,
   partsInOrder,
+  preRollFrames,
   lastFrame,
   type TakeMeasure,
   type NewShot,

@@ -17,6 +17,11 @@ export function setScale(draft: Draft<Shot>, metresPerUnit: number): void {
   draft.character.metresPerUnit = metresPerUnit;
   if (!Number.isFinite(by) || by <= 0 || by === 1) return;
   scaleTuned(draft, by);
+  for (const m of Object.values(draft.addedMotions)) {
+    if (m.path === 'rotation') continue;
+    m.amount = scaledLength(m.amount, by, -3600, 3600);
+    for (const k of m.keys) k.value = scaledLength(k.value, by);
+  }
   for (const take of Object.values(draft.takes)) {
     scaleTuned(take.tuned, by);
     for (const m of Object.values(take.measures))

@@ -15,7 +15,16 @@ import {
   makeChainPart,
   type ChainPart,
 } from '../parts/chain/shared';
-import { applyEdit, Edit, editShot, invertEdit, makeShot, parseShot, type Shot } from './index';
+import {
+  applyEdit,
+  Edit,
+  editShot,
+  invertEdit,
+  makeShot,
+  parseShot,
+  type Shot,
+  preRollFrames,
+} from './index';
 
 const shot = (): Shot =>
   makeShot({
@@ -78,6 +87,23 @@ describe('the shot document', () => {
     expect(parseShot(old)).toEqual(withPart());
     expect(errorOf(() => parseShot({ ...shot(), version: 99 })).code).toBe('shot.newer');
   });
+});
+
+it('upgrades version 6: the pre-roll in seconds, in takes too, and turns as added motion', () => {
+  const now: Record<string, unknown> = structuredClone(withPart());
+  delete now.preRollSeconds;
+  delete now.addedMotions;
+  const turn = { id: 't', name: 'Nod', joint: { node: 1, name: 'a' }, kind: 'swing', amount: 7 };
+  const { range, substeps, gravity } = now;
+  const take = { id: 'k', name: 'Take', tuned: { range, substeps, gravity, preRoll: 6, parts: {} } };
+  const old = { ...now, version: 6, fps: 24, preRoll: 12, sourceTurns: { t: turn }, takes: { k: take } };
+  const upgraded = parseShot(old);
+  expect(upgraded.preRollSeconds).toBe(0.5);
+  expect(preRollFrames(upgraded)).toBe(12);
+  expect(upgraded.takes.k!.tuned.preRollSeconds).toBe(0.25);
+  expect(upgraded.addedMotions.t).toMatchObject({ name: 'Nod', path: 'rotation', amount: 7 });
+  // The same shot at another rate waits as long.
+  expect(preRollFrames({ ...upgraded, fps: 60 })).toBe(30);
 });
 
 describe('edits', () => {
@@ -186,6 +212,6 @@ describe('curves', () => {
           ]),
       ),
     ).toThrow(/in order/);
-    expect(bad((p) => (p.profiles.mix = [[0, 1]]))).toThrow(/takes no profile/);
+    expect(bad((p) => (p.profiles.bounce = [[0, 1]]))).toThrow(/takes no profile/);
   });
 });

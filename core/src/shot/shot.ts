@@ -10,19 +10,20 @@ import {
   OscillumError,
   PartId,
   RefineLayer,
-  SourceTurn,
+  AddedMotion,
   ValueKeys,
   vector,
 } from '../model/index';
 import { documentOf, Part } from '../parts/documents';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 6;
+export const SHOT_VERSION = 7;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;
 export const MAX_PARTS = 2_000;
 const MAX_TAKES = 50;
+const MOST_PRE_ROLL = 120;
 
 export const CharacterHash = z
   .string()
@@ -33,12 +34,12 @@ export type CharacterHash = z.infer<typeof CharacterHash>;
 /** All that a shot is tuned by: what a take keeps. */
 const tuned = {
   range: z.strictObject({ first: frameNumber, last: frameNumber }),
-  /** Frames simulated before the range, on its first pose. */
-  preRoll: z
-    .int()
-    .min(0, { error: 'Pre-roll is 0 frames or more' })
-    .max(2000, { error: 'Pre-roll is at most 2000 frames' })
-    .default(12),
+  /** s simulated before the range: on its first pose, or over the clip where it is run up. */
+  preRollSeconds: z
+    .number()
+    .min(0, { error: 'Pre-roll is 0 s or more' })
+    .max(MOST_PRE_ROLL, { error: `Pre-roll is at most ${MOST_PRE_ROLL} s` })
+    .default(0.4),
   /** Steps a frame is cut into. */
   substeps: z.int().min(1).max(64).default(4),
   /** m/s², +Y up. */
@@ -120,8 +121,23 @@ export const Shot = z
       .min(1, { error: 'Frames per second must be at least 1' })
       .max(480, { error: 'Frames per second must be at most 480' })
       .default(30),
-    /** Turns added to the clip's own motion. */
-    sourceTurns: z.record(z.string(), SourceTurn).default({}),
+    /** How the clip goes on after its end, and what closes it. */
+    cycle: z
+      .strictObject({
+        /** Times it is played on end, its travel carried on. */
+        repeats: z.int().min(1).max(1000).default(1),
+        /** Its last frame comes one frame before its first again: the exporter left the repeated frame out. */
+        missingFrame: z.boolean().default(false),
+        /** Frames over which its end is led into its first pose. */
+        blend: z.number().min(0).max(10_000).default(0),
+        /** Frames that one time lasts; null is its own length. */
+        frames: z.int().min(1).max(MAX_FRAMES).nullable().default(null),
+      })
+      .prefault({}),
+    /** The clip stands in its pose on this frame; null lets it play. */
+    stillAt: frameNumber.nullable().default(null),
+    /** Turns and moves added to the clip's own motion. */
+    addedMotions: z.record(z.string(), AddedMotion).default({}),
     /** Takes out how the clip travels over the range. */
     inPlace: z.boolean().default(false),
     ...tuned,
@@ -151,7 +167,7 @@ export const Shot = z
       [shot.colliders, 'collider'],
       [shot.forces, 'force'],
       [shot.takes, 'take'],
-      [shot.sourceTurns, 'sourceTurn'],
+      [shot.addedMotions, 'addedMotion'],
     ] as const) {
       for (const [id, thing] of Object.entries(list))
         if (thing.id !== id)
@@ -195,6 +211,10 @@ export const Shot = z
   });
 export type Shot = z.infer<typeof Shot>;
 
+/** Frames of a shot's pre-roll. */
+export const preRollFrames = ({ preRollSeconds, fps }: Pick<Shot, 'preRollSeconds' | 'fps'>): number =>
+  Math.round(preRollSeconds * fps);
+
 export const partsInOrder = (shot: Shot): Part[] => inOrder(shot.parts);
 
 type Plain = Record<string, unknown>;
@@ -202,6 +222,13 @@ const eachOf = (list: unknown, f: (x: Plain) => Plain): unknown =>
   typeof list === 'object' && list !== null
     ? Object.fromEntries(Object.entries(list).map(([id, x]) => [id, f(x as Plain)]))
     : list;
+/** Pre-roll in seconds, of plain data that has it in frames. */
+const withSeconds = ({ preRoll, ...doc }: Plain, fps: unknown): Plain => ({
+  ...doc,
+  ...(typeof preRoll === 'number' && {
+    preRollSeconds: preRoll / (typeof fps === 'number' && fps > 0 ? fps : 30),
+  }),
+});
 const withBakedInto = (parts: unknown): unknown =>
   eachOf(parts, ({ mutedBecause, ...part }) => {
     const clip = /^Muted because its motion was baked into “(.*)”\. Unmute/.exec(String(mutedBecause ?? ''));
@@ -236,6 +263,13 @@ const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unkno
   }),
   // Version 6 says which parts were baked into the shot's clip.
   (doc) => ({ ...doc, version: 6 }),
+  // Version 7 keeps the pre-roll in seconds, and calls added turns added motions, for they can move as well.
+  ({ sourceTurns, ...doc }) => ({
+    ...withSeconds(doc, doc.fps),
+    version: 7,
+    ...(sourceTurns !== undefined && { addedMotions: sourceTurns }),
+    takes: eachOf(doc.takes, (take) => ({ ...take, tuned: withSeconds(take.tuned as Plain, doc.fps) })),
+  }),
 ];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Character, CharacterNode } from '../character/index';
-import { Collider, SourceTurn } from '../model/index';
+import { Collider, AddedMotion } from '../model/index';
 import { asChain, makeChainPart } from '../parts/chain/shared';
 import { makeShot, parseShot } from '../shot/index';
 import { carryTo } from './carry';
@@ -56,7 +56,7 @@ const shot = parseShot({
       rides: joint(0),
     }),
   },
-  sourceTurns: { 'turn-one': SourceTurn.parse({ id: 'turn-one', name: 'hips', joint: joint(0) }) },
+  addedMotions: { 'turn-one': AddedMotion.parse({ id: 'turn-one', name: 'hips', joint: joint(0) }) },
 });
 
 describe('the same parts elsewhere', () => {
@@ -84,7 +84,7 @@ describe('the same parts elsewhere', () => {
     expect(part.settings.hold).toBe(2.5);
     expect(part.anchors).toEqual([]);
     expect(carried.colliders['ball-one']!.rides).toEqual({ node: 1, name: 'hips' });
-    expect(carried.sourceTurns['turn-one']!.joint.node).toBe(1);
+    expect(carried.addedMotions['turn-one']!.joint.node).toBe(1);
   });
   it('what does not match is left out and listed', () => {
     const other = rig(['tail 1', 'tail 3', 'tail 2'], []);

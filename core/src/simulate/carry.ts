@@ -34,6 +34,8 @@ export function carryTo(
   out.takes = {};
   // They belong to frames of the clip they were made on.
   if (!same || clipIndex !== shot.clip?.index) out.refine = { muted: false, steps: [], seen: {} };
+  out.cycle = { repeats: 1, missingFrame: false, blend: 0, frames: null };
+  out.stillAt = null;
   out.clip = clip ? { index: clipIndex, name: clip.name } : null;
   out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
@@ -60,12 +62,12 @@ export function carryTo(
     collider.rides = rides;
     if (mesh) collider.shape = { kind: 'mesh', ...mesh };
   }
-  for (const turn of Object.values(out.sourceTurns)) {
+  for (const turn of Object.values(out.addedMotions)) {
     const joint = find(turn.joint);
     if (joint) turn.joint = joint;
     else {
       missed.push(`${turn.name}: no joint named ${turn.joint.name} to turn`);
-      delete out.sourceTurns[turn.id];
+      delete out.addedMotions[turn.id];
     }
   }
   return { shot: parseShot(mendShot(out)[0]), missed };

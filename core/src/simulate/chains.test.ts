@@ -123,8 +123,8 @@ describe('time', () => {
       c,
       shotOf(c, { hold: 0.6, bend: 0.8 }, (p) => {
         p.anchors = [
-          { frame: 0, easeIn: 8, easeOut: 8 },
-          { frame: 30, easeIn: 8, easeOut: 12 },
+          { frame: 0, easeIn: 8, easeOut: 8, hold: 0, turns: null },
+          { frame: 30, easeIn: 8, easeOut: 12, hold: 0, turns: null },
         ];
       }),
     );
@@ -159,7 +159,7 @@ describe('time', () => {
       shotOf(c, { damping: 0.2 }, (_, s) => {
         s.start = 'run up';
         s.range = { first: 20, last: 60 };
-        s.preRoll = 20;
+        s.preRollSeconds = 20 / s.fps;
       }),
     );
     for (let k = 0; k < late.count - 1; k++)

@@ -82,7 +82,10 @@ describe('a change late in the range', () => {
   const late: [string, (part: ChainPart, d: Shot) => void][] = [
     ['a key', (p) => void (p.keys.hold![3] = key(95, 4))],
     ['a new key', (p) => void p.keys.hold!.push(key(110, 3))],
-    ['an anchor pose', (p) => void (p.anchors = [{ frame: 118, easeIn: 10, easeOut: 4 }])],
+    [
+      'an anchor pose',
+      (p) => void (p.anchors = [{ frame: 118, easeIn: 10, easeOut: 4, hold: 0, turns: null }]),
+    ],
     ['a pull', (p) => void p.pulls.push({ ...p.pulls[0]!, id: 'two', first: 100 })],
     ['a key of a collider', (_, d) => void (d.colliders.rod!.keys[1]!.frame = 110)],
     [

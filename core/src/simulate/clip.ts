@@ -1,6 +1,6 @@
 import type { Character, Clip } from '../character/index';
 import { OscillumError } from '../model/index';
-import { channelsOf, liveAgain, type Shot } from '../shot/index';
+import { channelsOf, liveAgain, preRollFrames, type Shot } from '../shot/index';
 
 /**
  * The clip a shot plays, or null for the rest pose. Parts that were baked into it and are live again move in it as in
@@ -32,4 +32,5 @@ function found(character: Character, { index, name }: { index: number; name: str
 }
 
 /** Frames before the range that the clip is run up over. */
-export const runUp = (shot: Shot): number => (shot.start === 'run up' && !shot.loop ? shot.preRoll : 0);
+export const runUp = (shot: Shot): number =>
+  shot.start === 'run up' && !shot.loop ? preRollFrames(shot) : 0;

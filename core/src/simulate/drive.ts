@@ -2,10 +2,10 @@ import { makePose, type Character, type Pose } from '../character/index';
 import { kindOf, type Driver, type Source } from '../parts/index';
 import { partsInOrder, type Shot } from '../shot/index';
 import { runUp } from './clip';
-import { makeSource } from './source';
+import { makeSource, type ClipSource } from './source';
 
 /** A source with all that drives it: what every part follows. */
-export interface DrivenSource extends Source {
+export interface DrivenSource extends Source, Pick<ClipSource, 'lasts' | 'leads'> {
   /** What drives it, by part. */
   readonly drivers: ReadonlyMap<string, Driver>;
 }
@@ -32,7 +32,7 @@ export function drivenSource(character: Character, shot: Shot): DrivenSource {
     const layout = kind.layout(character, part);
     drivers.set(part.id, kind.drive!({ character, layout, shot, below: driven(), from, period }));
   }
-  return { ...driven(), drivers };
+  return { ...driven(), drivers, lasts: base.lasts, leads: base.leads };
 }
 
 /** Largest difference of any number of a pose that counts as the same: radians, and shares of the rig's size. */

@@ -9,13 +9,20 @@ const SAME_POSE = 1e-4;
 
 /**
  * Looks whether the last frame, or the one after it, is the first one again, carried by a rigid travel (`lasts`: frames
- * of the clip from there on): the same turn and step for every chain's source.
+ * of the clip from there on), or, where the clip is repeated, the end of its first time (`once`): the same turn and
+ * step for every chain's source.
  */
-export function findLoop(paths: readonly Path[], rows: number, frames: number, lasts: number): Loop | null {
+export function findLoop(
+  paths: readonly Path[],
+  rows: number,
+  frames: number,
+  lasts: number,
+  once: number | null = null,
+): Loop | null {
   if (paths.length === 0) return null;
   // A travel without a turn first: a body that turns to and fro is like itself, turned, at many moments.
   for (const turns of [false, true]) {
-    for (const period of [frames - 1, frames]) {
+    for (const period of [...(once !== null && once < frames ? [once] : []), frames - 1, frames]) {
       // The clip stands still after its end.
       if (period < 1 || period > lasts + 1e-3) continue;
       const travel = travelOf(paths[0]!, 1, 1 + period, turns);

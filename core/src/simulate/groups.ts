@@ -21,6 +21,10 @@ export interface Group {
 export const touch = (a: Part, b: Part): boolean =>
   minds(kindOf(a).touches(a).parts, b.id) || minds(kindOf(b).touches(b).parts, a.id);
 
+/** Whether one of two parts is tied to the other. */
+const tied = (a: Part, b: Part): boolean =>
+  kindOf(a).tied(a).includes(b.id) || kindOf(b).tied(b).includes(a.id);
+
 /** Whether what a collider does may change what a part does. */
 export const concerns = (c: Collider, part: Part): boolean => !c.muted && kindOf(part).concerns(part, c);
 
@@ -39,7 +43,7 @@ export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
   for (const i of striking) join(i, striking[0]!);
   track.parts.forEach((c, i) => {
     if (c.hanging.part >= 0) join(i, c.hanging.part);
-    for (let j = 0; j < i; j++) if (touch(parts[i]!, parts[j]!)) join(i, j);
+    for (let j = 0; j < i; j++) if (touch(parts[i]!, parts[j]!) || tied(parts[i]!, parts[j]!)) join(i, j);
   });
   const substeps = stepsAFrame(shot.fps, shot.substeps, free.length > 0);
   const group = (members: readonly number[], strikes: boolean): Group => ({

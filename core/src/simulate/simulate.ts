@@ -8,7 +8,7 @@ import {
   type StartReport,
 } from '../frames/index';
 import type { MomentRow, SourceTrack } from '../parts/index';
-import type { Shot } from '../shot/index';
+import { preRollFrames, type Shot } from '../shot/index';
 import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
 import { makeWorld, type Memory, type World } from './engine';
 import { inverseTravel } from './findLoop';
@@ -229,15 +229,16 @@ class Motion {
     const { world, write, track, record, shot, frames } = this;
     const { running } = this.plan;
     const lead = track.first - track.from;
-    const still = shot.start === 'settled' || (shot.start === 'wait' && shot.preRoll > 0);
+    const preRoll = preRollFrames(shot);
+    const still = shot.start === 'settled' || (shot.start === 'wait' && preRoll > 0);
     world.begin(1, track.from, still);
     if (shot.start === 'settled')
       yield* settle(world, running, shot.fps, track.first, () => this.wait(), frames);
     else if (shot.start === 'wait') {
-      for (let f = 0; f < shot.preRoll; f++) {
+      for (let f = 0; f < preRoll; f++) {
         // It begins waiting on the frame that is so many before the first.
         if (record?.lead)
-          record.rows.push({ ...write.between(track.first), frame: track.first - shot.preRoll + f });
+          record.rows.push({ ...write.between(track.first), frame: track.first - preRoll + f });
         this.wait();
         yield frames;
       }
@@ -268,7 +269,7 @@ class Motion {
     for (let f = frames.done; f < track.frames; f++) {
       this.frameTo(row + f);
       write.frame(f);
-      if (f === track.loop?.period) this.repeatFirst(f, track.loop.travel);
+      if (track.loop && f >= track.loop.period) this.repeatLap(f, track.loop);
       wrote(f);
       if (f % every === 0 && !track.loop)
         running.forEach((k, g) => k.states.push({ f, memory: world.remember(g) }));
@@ -276,11 +277,12 @@ class Motion {
     }
   }
 
-  /** The last frame of a loop that counts its first twice is that frame, to the bit. */
-  private repeatFirst(f: number, travel: Float64Array): void {
+  /** What follows the first lap of a loop is that lap, to the bit: its last frame, or all times it is repeated. */
+  private repeatLap(f: number, { period, travel }: NonNullable<SourceTrack['loop']>): void {
     const { running, groups } = this.plan;
     running.forEach((k, g) => {
-      if (k.start.loop?.found) this.write.repeat(f, travel, columnsOf(this.asked, [groups[g]!], false));
+      if (k.start.loop?.found)
+        this.write.repeat(f - period, f, travel, columnsOf(this.asked, [groups[g]!], false));
     });
   }
 }

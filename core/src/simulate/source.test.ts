@@ -4,7 +4,7 @@ import { makeRow, rowShot } from '../../truth/rig';
 import { bakeClip, defaultBake } from '../bake/index';
 import { makePose, samplePose } from '../character/index';
 import { quatAngle, quatFromAxis, quatMultiply } from '../math/index';
-import { SourceTurn } from '../model/index';
+import { AddedMotion } from '../model/index';
 import type { Shot } from '../shot/index';
 import { makeSource, simulateAll } from './index';
 
@@ -12,10 +12,10 @@ import { makeSource, simulateAll } from './index';
 const character = makeRow(4, 0.5, 2, (t) => ({ place: [0.5 * t, 0.1 * Math.sin(3 * t), 0], turn: 0 }));
 const plain = rowShot(character, { hold: 2 });
 const body = character.nodes[asChain(plain.parts.p).joints[0]!.node]!.parent;
-const turned = (turn: Partial<SourceTurn>, shot: Shot = plain): Shot => ({
+const turned = (turn: Partial<AddedMotion>, shot: Shot = plain): Shot => ({
   ...shot,
-  sourceTurns: {
-    a: SourceTurn.parse({
+  addedMotions: {
+    a: AddedMotion.parse({
       id: 'turn-one',
       name: 'Turn',
       joint: { node: body, name: character.nodes[body]!.name },
@@ -89,6 +89,48 @@ describe('turns added to the source', () => {
     expect(closed.start.loop).toMatchObject({ found: true });
     const open = simulateAll(character, turned({ kind: 'swing', count: 1.4 }, standing));
     expect(open.start.loop).toMatchObject({ found: false, why: 'clip' });
+  });
+});
+
+describe('moves added to the source', () => {
+  const placeAt = (shot: Shot, frame: number): number[] => {
+    const pose = makePose(character);
+    makeSource(character, shot).at(frame, pose);
+    return Array.from(pose.t.subarray(3 * body, 3 * body + 3));
+  };
+  const { first, last } = plain.range;
+  it('go along an axis of the world, m, by a helper or by keys, and are baked', () => {
+    const moved = turned({ path: 'translation', axis: [0, 3, 0], amount: 0.2, count: 1, phase: 0.25 });
+    expect(placeAt(moved, first)[1]! - placeAt(plain, first)[1]!).toBeCloseTo(0.2, 9);
+    expect(placeAt(moved, (first + last) / 2)[1]! - placeAt(plain, (first + last) / 2)[1]!).toBeCloseTo(
+      -0.2,
+      9,
+    );
+    const keys = [
+      { frame: 0, value: 0, kind: 'linear' as const },
+      { frame: 10, value: 0.5, kind: 'linear' as const },
+    ];
+    const keyed = turned({ path: 'translation', axis: [1, 0, 0], kind: 'keys', keys, cycles: false });
+    expect(placeAt(keyed, 5)[0]! - placeAt(plain, 5)[0]!).toBeCloseTo(0.25, 9);
+    const { clip: baked } = bakeClip(character, moved, simulateAll(character, moved), defaultBake(moved));
+    const places = baked.channels.find((c) => c.node === body && c.path === 'translation')!;
+    expect(places.values[1]! - placeAt(plain, first)[1]!).toBeCloseTo(0.2, 6);
+  });
+  it('are metres, whatever the unit and the up axis of the file', () => {
+    const inches = {
+      ...plain,
+      character: { ...plain.character, metresPerUnit: 0.0254, upAxis: 'Z' as const },
+    };
+    const up = turned({ path: 'translation', axis: [0, 1, 0], amount: 0.254, phase: 0.25 }, inches);
+    // Up in the world is z in this file, and 0.254 m are ten units.
+    expect(placeAt(up, first)[2]! - placeAt(inches, first)[2]!).toBeCloseTo(10, 6);
+  });
+  it('go on while the clip stands in a pose', () => {
+    const still = { ...turned({ path: 'translation', amount: 0.1, count: 1 }), stillAt: 12 };
+    const makes = (frame: number) => placeAt(still, frame)[0]!;
+    expect(makes(first)).toBeCloseTo(placeAt(plain, 12)[0]!, 9);
+    expect(makes(20)).toBeCloseTo(makes(first), 9);
+    expect(placeAt(still, 20)).not.toEqual(placeAt(still, first));
   });
 });
 

@@ -1,4 +1,4 @@
-import { makePose, rootMatrix, updateWorld, type Character } from '../character/index';
+import { makePose, rootMatrix, updateWorld, type Character, type Clip } from '../character/index';
 import { inOrder, type Collider } from '../model/index';
 import {
   kindOf,
@@ -10,10 +10,11 @@ import {
   type Posed,
   type SourceTrack,
 } from '../parts/index';
-import { partsInOrder, type Part, type Shot } from '../shot/index';
+import { partsInOrder, preRollFrames, type Part, type Shot } from '../shot/index';
 import { makeArena } from '../solver/index';
 import { clipOf, runUp } from './clip';
 import { drivenSource } from './drive';
+import { isPlain, makeCycle } from './cycle';
 import { findLoop, wrapRows } from './findLoop';
 
 /**
@@ -49,7 +50,9 @@ export function trackKey(shot: Shot): string {
     shot.fps,
     shot.range,
     shot.inPlace,
-    inOrder(shot.sourceTurns),
+    shot.cycle,
+    shot.stillAt,
+    inOrder(shot.addedMotions),
     shot.loop,
     runUp(shot),
     waits(shot),
@@ -59,7 +62,7 @@ export function trackKey(shot: Shot): string {
 }
 
 /** Whether the simulation begins at rest in the first pose rather than in the middle of the clip's motion. */
-const waits = (shot: Shot): boolean => shot.start !== 'run up' && shot.preRoll > 0 && !shot.loop;
+const waits = (shot: Shot): boolean => shot.start !== 'run up' && preRollFrames(shot) > 0 && !shot.loop;
 
 /** The parts of a shot found on its character. Throws OscillumError('shot.invalid') where one does not fit. */
 export const layOut = (character: Character, shot: Shot): PartLayout[] =>
@@ -117,6 +120,13 @@ function neededNodes(
   return Array.from(character.order).filter((n) => needed.has(n));
 }
 
+/** Frames of one time of a clip that is repeated, where they are whole; else null. */
+function oneTime(character: Character, clip: Clip | null, shot: Shot): number | null {
+  if (isPlain(shot.cycle) || shot.cycle.repeats === 1) return null;
+  const { length } = makeCycle(character, clip, shot);
+  return Math.abs(length - Math.round(length)) < 1e-6 ? Math.round(length) : null;
+}
+
 /** Samples the source: row k is frame from − 1 + k, one frame before the first simulated and two after the last. */
 export function makeTrack(character: Character, shot: Shot, layouts: readonly PartLayout[]): SourceTrack {
   const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
@@ -150,13 +160,13 @@ export function makeTrack(character: Character, shot: Shot, layouts: readonly Pa
     if (posed !== shared) kept.push(posed);
   }
   // Without a clip there is no end at which it would stop.
-  const lasts = clip ? clip.duration * shot.fps - first : Infinity;
+  const lasts = clip ? source.lasts * shot.fps - first : Infinity;
   const paths = parts.flatMap((p) => p.source.path ?? []);
-  const loop = shot.loop ? findLoop(paths, rows, frames, lasts) : null;
+  const loop = shot.loop ? findLoop(paths, rows, frames, lasts, oneTime(character, clip, shot)) : null;
   // Outside the clip the source stands still; its neighbours at the ends of the range are continued instead, so that
   // the first and last frame keep their velocity. In a loop they are those of the other end.
-  const before = !waits(shot) && from - 1 < 0;
-  const after = (shot.range.last + 1) / shot.fps > (clip?.duration ?? 0);
+  const before = !waits(shot) && from - 1 < 0 && !source.leads;
+  const after = (shot.range.last + 1) / shot.fps > (clip ? source.lasts : 0);
   const all: Moving[] = [
     ...parts.flatMap((p) => p.source.moving),
     ...[...joints.values()].map((list) => ({ list, places: [0], turns: [3] })),

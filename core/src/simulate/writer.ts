@@ -1,5 +1,5 @@
 import { makePose, rootMatrix, worldMatrices, type Character } from '../character/index';
-import { repeatFirst, sizesOf, type Columns, type Frames } from '../frames/index';
+import { repeatRow, sizesOf, type Columns, type Frames } from '../frames/index';
 import type { MomentRow, Posed } from '../parts/index';
 import type { Shot } from '../shot/index';
 import { drivenSource } from './drive';
@@ -15,8 +15,8 @@ export interface Writer {
   frame(f: number): void;
   /** Joints and weights at any moment (a frame before the range, or between two): the world has to stand there. */
   between(frame: number): MomentRow;
-  /** Makes frame f of some columns the first one again, carried by a travel. */
-  repeat(f: number, travel: Float64Array, columns: Columns): void;
+  /** Makes frame f of some columns an earlier one again, carried by a travel. */
+  repeat(earlier: number, f: number, travel: Float64Array, columns: Columns): void;
 }
 
 export function makeWriter(character: Character, shot: Shot, world: World, frames: Frames): Writer {
@@ -64,6 +64,6 @@ export function makeWriter(character: Character, shot: Shot, world: World, frame
       for (const { body, column } of free)
         frames.placements.set(body.now, 7 * (f * frames.colliders.length + column));
     },
-    repeat: (f, travel, columns) => repeatFirst(frames, columns, f, travel),
+    repeat: (earlier, f, travel, columns) => repeatRow(frames, columns, earlier, f, travel),
   };
 }

@@ -30,7 +30,7 @@ export interface ChainFeel {
   readonly profiles: Partial<Record<ProfiledFeel, ArrayLike<number>>>;
 }
 
-type ProfiledFeel = 'hold' | 'bend' | 'damping' | 'stretch' | 'gravity' | 'angleLimit';
+type ProfiledFeel = 'hold' | 'bend' | 'damping' | 'stretch' | 'softness' | 'gravity' | 'angleLimit';
 
 /** A chain without any feel, to begin from. */
 export const NO_FEEL: ChainFeel = {
@@ -184,7 +184,8 @@ export function calibrateChain(matter: ChainMatter, feel: ChainFeel, h: number):
 
   // Profiles scale the settings, hertz among them, so stiffness goes with their square.
   const profile = (key: ProfiledFeel) => Float64Array.from(lengths, (_, i) => feel.profiles[key]?.[i] ?? 1);
-  const [holdBy, bendBy, stretchBy] = [profile('hold'), profile('bend'), profile('stretch')];
+  const [holdBy, bendBy] = [profile('hold'), profile('bend')];
+  const [stretchBy, softBy] = [profile('stretch'), profile('softness')];
   for (let i = 0; i < n; i++) {
     hold[i]! *= holdBy[i]! * holdBy[i]!;
     bend[i]! *= bendBy[i]! * bendBy[i]!;
@@ -198,7 +199,7 @@ export function calibrateChain(matter: ChainMatter, feel: ChainFeel, h: number):
     stretch,
     compliance: Float64Array.from(
       lengths,
-      (l, i) => (stretch[i]! * l * feel.softness) / (STRETCH_LOAD * outboard[i]!),
+      (l, i) => (stretch[i]! * l * feel.softness * softBy[i]!) / (STRETCH_LOAD * outboard[i]!),
     ),
     cone: profile('angleLimit').map((by) => {
       const limit = feel.angleLimit * by;

@@ -71,7 +71,12 @@ for (const count of [1, 2, 4]) {
   const again = performance.now();
   await server.call('POST', '/api/jobs', { json: { jobs } });
   console.log(
-    `${count} ${count === 1 ? 'worker ' : 'workers'}: ${((60 * JOBS) / seconds).toFixed(1).padStart(6)} jobs a minute, ${(alone / seconds).toFixed(2)} times one worker; all asked for again: ${(performance.now() - again).toFixed(0)} ms`,
+    [
+      `${count} ${count === 1 ? 'worker ' : 'workers'}:`,
+      `${((60 * JOBS) / seconds).toFixed(1).padStart(6)} jobs a minute,`,
+      `${(alone / seconds).toFixed(2)} times one worker;`,
+      `all asked for again: ${(performance.now() - again).toFixed(0)} ms`,
+    ].join(' '),
   );
   await Promise.all(
     workers.map((w) => {

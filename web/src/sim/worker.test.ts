@@ -29,7 +29,7 @@ async function answer(job: number, kinds: readonly FromWorker['kind'][]): Promis
 
 const [brindle] = await demoFiles();
 const lookout = brindle!.shots[1]! as Shot;
-const short: Shot = { ...lookout, range: { first: 0, last: 12 }, preRoll: 2 };
+const short: Shot = { ...lookout, range: { first: 0, last: 12 }, preRollSeconds: 2 };
 const plan = (shot: Shot): HandOffPlan => ({
   ...{ clips: null, formats: ['glb'], stem: 'b', unit: null, up: 'Y', pack: 'none' },
   bake: { ...defaultBake(shot), name: 'Baked' },
@@ -102,7 +102,7 @@ describe('the simulation worker', () => {
     expect(advice?.kind === 'advice' && Object.keys(advice.advice.feels).sort()).toEqual([...ids].sort());
   });
   it('a bake that is cancelled ends as cancelled, and so do curves that nobody waits for', async () => {
-    const long: Shot = { ...lookout, preRoll: 600 };
+    const long: Shot = { ...lookout, preRollSeconds: 600 };
     for (const ask of [
       (n: number): ToWorker => ({ kind: 'hand off', job: n, shot: long, plan: plan(long) }),
       (n: number): ToWorker => ({ kind: 'bake curves', job: n, shot: long }),

@@ -1,4 +1,5 @@
-import { Collider, Force, SourceTurn } from '@oscillum/core/model';
+import { makeChainPart, type ChainPart } from '@oscillum/core/chain';
+import { AddedMotion, Collider, Force, type AnchorPose } from '@oscillum/core/model';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
@@ -152,19 +153,19 @@ describe('the handle of a keyed turn', () => {
   const turned = (axis: number[]) =>
     shotWith(
       (d) =>
-        void (d.sourceTurns['t' as never] = SourceTurn.parse({
+        void (d.addedMotions['t' as never] = AddedMotion.parse({
           ...{ id: 't', name: 'Turn', kind: 'keys', joint: { node: 1, name: 'hips' }, axis },
           keys: [{ frame: 0, value: 10, kind: 'smooth' }],
         })),
     );
-  const T = { kind: 'turn' as const, id: 't' };
+  const T = { kind: 'motion' as const, id: 't' };
 
   it('keys the frame by how far it is dragged round the axis', () => {
     const shot = turned([0, 0, 1]);
     const s = scene(shot, T, { frame: 12 });
     const arm = handles(s)[0]!.at.clone();
     const swung = arm.clone().applyAxisAngle(v(0, 0, 1), Math.PI / 6);
-    const { keys } = after(shot, s, 0, swung).sourceTurns['t' as never]!;
+    const { keys } = after(shot, s, 0, swung).addedMotions['t' as never]!;
     expect(keys.map((k) => k.frame)).toEqual([0, 12]);
     expect(keys[1]!.value).toBeCloseTo(40, 1);
   });
@@ -172,5 +173,56 @@ describe('the handle of a keyed turn', () => {
   it('points at the viewer where the axis is seen from its side, so that a drag across turns it', () => {
     const shot = turned([0, 1, 0]);
     near(handles(scene(shot, T))[0]!.at.clone().normalize().toArray(), [0, 0, 1]);
+  });
+});
+
+describe('handles of a chain', () => {
+  const chain = (more: object = {}) =>
+    shotWith((d) => {
+      d.parts['p' as never] = makeChainPart({
+        ...{ id: 'p', name: 'Tail', settings: { thickness: 0.1 }, ...more },
+        joints: [0, 1].map((node) => ({ node, name: `tail ${node}` })),
+      }) as never;
+    });
+  /** Joints at the origin and at y = 1, the tip at y = 2; all unturned. */
+  const seen = (shot: Shot, kind: 'pose' | 'thickness', frame = 0) => {
+    const simulated = Float64Array.from({ length: 32 }, (_, k) => ((k % 16) % 5 === 0 ? 1 : 0));
+    simulated[16 + 13] = 1;
+    const frames = {
+      ...{ first: 0, count: 20, parts: [{ partId: 'p', joints: { from: 0, length: 2 } }] },
+      tips: Float32Array.from({ length: 60 }, (_, k) => (k % 3 === 1 ? 2 : 0)),
+      rotations: Float64Array.from({ length: 160 }, (_, k) => (k % 4 === 3 ? 1 : 0)),
+      joints: Int32Array.of(0, 1),
+    };
+    return {
+      view: { thing: { kind, id: 'p' }, shot, frame, picture: { frames } },
+      ball: { centre: [0, 1, 0], radius: 1 },
+      posed: { simulated, source: simulated },
+    } as unknown as InkScene;
+  };
+  it('pose by hand: the end of a link is dragged, and the joint turned on that frame', () => {
+    const shot = chain();
+    const s = seen(shot, 'pose', 7);
+    expect(handles(s)).toHaveLength(2);
+    // The second link, from up to sideways: a quarter about −z.
+    const [pose] = after(shot, s, 1, v(1, 1, 0)).parts['p' as never]!.anchors as AnchorPose[];
+    expect(pose).toMatchObject({ frame: 7, easeIn: 8, easeOut: 8, hold: 0 });
+    expect(Object.keys(pose!.turns!)).toEqual(['1']);
+    near(pose!.turns!['1']!, [0, 0, -Math.SQRT1_2, Math.SQRT1_2]);
+    // Within a pose that is held its turns are added to; elsewhere another is made.
+    const held = chain({ anchors: [{ frame: 5, hold: 4, turns: { '0': [0, 0, 0, 1] } }] });
+    const more = after(held, seen(held, 'pose', 7), 1, v(1, 1, 0)).parts['p' as never]!.anchors;
+    expect(more.map((a: AnchorPose) => [a.frame, Object.keys(a.turns!)])).toEqual([[5, ['0', '1']]]);
+    expect(after(held, seen(held, 'pose', 12), 1, v(1, 1, 0)).parts['p' as never]!.anchors).toHaveLength(2);
+  });
+  it('thickness: the middle sets it, root and tip how it tapers', () => {
+    const shot = chain();
+    const s = seen(shot, 'thickness');
+    near(handles(s)[0]!.at.toArray(), [0.1, 1, 0]);
+    const of = (x: Shot) => x.parts['p' as never] as ChainPart;
+    expect(of(after(shot, s, 0, v(0.3, 1, 0))).settings.thickness).toBeCloseTo(0.3, 6);
+    const tapered = of(after(shot, s, 2, v(0.02, 2, 0)));
+    expect(tapered.settings.thickness).toBe(0.1);
+    expect(tapered.profiles.thickness!.at(-1)).toEqual([1, 0.2]);
   });
 });

@@ -1,18 +1,11 @@
-import { withKey, type Collider, type Force, type SourceTurn } from '@oscillum/core/model';
+import { withKey, type Collider, type Force, type AddedMotion } from '@oscillum/core/model';
+import { isChain } from '@oscillum/core/chain';
 import type { Shot } from '@oscillum/core/shot';
-import { turnAngle } from '@oscillum/core/simulate';
+import { motionAmount } from '@oscillum/core/simulate';
 import * as THREE from 'three';
+import type { Handle } from './handle';
+import { poseHandles, thicknessHandles } from './chainHandles';
 import { C, line, type InkScene } from './pen';
-
-/** Something on the stage that a hand can take hold of. */
-export interface Handle {
-  /** What dragging it does, for edits and the eye. */
-  readonly name: string;
-  /** Where it is, m. */
-  readonly at: THREE.Vector3;
-  /** Changes a draft of the shot so that the handle comes to be at a place. */
-  readonly put: (draft: Shot, place: THREE.Vector3) => void;
-}
 
 /** An arrow as long as the figure's ball is wide stands for a wind of this speed, m/s. */
 const WIND_ACROSS = 10;
@@ -33,9 +26,14 @@ export function handlesOf(scene: InkScene, right: THREE.Vector3, toward: THREE.V
     const force = shot.forces[thing.id];
     return force && !force.muted ? forceHandles(force, scene, right) : [];
   }
-  if (thing.kind === 'turn') {
-    const turn = shot.sourceTurns[thing.id];
-    return turn?.kind === 'keys' && !turn.muted ? [turnHandle(turn, scene, toward)] : [];
+  if (thing.kind === 'motion') {
+    const motion = shot.addedMotions[thing.id];
+    return motion && !motion.muted ? motionHandles(motion, scene, toward) : [];
+  }
+  if (thing.kind === 'pose' || thing.kind === 'thickness') {
+    const part = shot.parts[thing.id];
+    if (!isChain(part) || part.muted) return [];
+    return thing.kind === 'pose' ? poseHandles(part, scene) : thicknessHandles(part, scene, right);
   }
   const collider = shot.colliders[thing.id];
   return collider && !collider.muted ? colliderHandles(collider, scene, right) : [];
@@ -82,10 +80,53 @@ function forceHandles(force: Force, { ball }: InkScene, right: THREE.Vector3): H
   ];
 }
 
+/** What keys a motion on this frame, where it goes by keys; and the end of its axis, which points it elsewhere. */
+function motionHandles(m: AddedMotion, scene: InkScene, toward: THREE.Vector3): Handle[] {
+  const { at, turn, axis } = axisOf(m, scene);
+  const end: Handle = {
+    name: 'Point the axis',
+    at: at.clone().addScaledVector(axis, AXIS * scene.ball.radius),
+    put: (d, place) => {
+      const own = d.addedMotions[m.id] as AddedMotion | undefined;
+      const way = place.clone().sub(at).applyQuaternion(turn.clone().invert());
+      if (own && way.length() > LEAST_SIZE) own.axis = triple(way.normalize());
+    },
+  };
+  if (m.kind !== 'keys') return [end];
+  return [m.path === 'rotation' ? turnHandle(m, scene, toward) : moveHandle(m, scene), end];
+}
+
+/** Where the joint of a motion stands, the turn of the space its axis is in, and the axis in the world. */
+function axisOf(m: AddedMotion, { posed }: InkScene) {
+  const matrix = new THREE.Matrix4().fromArray(posed.source, 16 * m.joint.node);
+  const turn = new THREE.Quaternion();
+  if (m.path === 'rotation') turn.setFromRotationMatrix(new THREE.Matrix4().extractRotation(matrix));
+  return {
+    at: new THREE.Vector3().setFromMatrixPosition(matrix),
+    turn,
+    axis: new THREE.Vector3(...m.axis).normalize().applyQuaternion(turn),
+  };
+}
+
+/** The joint itself: dragging it along the axis keys how far it is moved on this frame. */
+function moveHandle(m: AddedMotion, scene: InkScene): Handle {
+  const frame = Math.round(scene.view.frame);
+  const now = motionAmount(m, scene.view.shot.range)(frame);
+  const { at, axis } = axisOf(m, scene);
+  return {
+    name: `Key the move on frame ${frame}`,
+    at,
+    put: (d, place) => {
+      const own = d.addedMotions[m.id] as AddedMotion | undefined;
+      if (own) own.keys = withKey(own.keys, frame, rounded(now + place.clone().sub(at).dot(axis)));
+    },
+  };
+}
+
 /** An arm at the joint: dragging it round the axis keys the turn on this frame. */
-function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene, toward: THREE.Vector3): Handle {
+function turnHandle(turn: AddedMotion, { view, posed, ball }: InkScene, toward: THREE.Vector3): Handle {
   const frame = Math.round(view.frame);
-  const now = turnAngle(turn, view.shot.range)(frame);
+  const now = motionAmount(turn, view.shot.range)(frame);
   const matrix = new THREE.Matrix4().fromArray(posed.source, 16 * turn.joint.node);
   const at = new THREE.Vector3().setFromMatrixPosition(matrix);
   const axis = new THREE.Vector3(...turn.axis).normalize();
@@ -105,7 +146,7 @@ function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene, toward: T
     name: `Key the turn on frame ${frame}`,
     at: at.clone().addScaledVector(arm, ARM * ball.radius),
     put: (d, place) => {
-      const t = d.sourceTurns[turn.id] as SourceTurn | undefined;
+      const t = d.addedMotions[turn.id] as AddedMotion | undefined;
       const way = place.clone().sub(at);
       const by = (Math.atan2(way.dot(side), way.dot(arm)) * 180) / Math.PI;
       if (t) t.keys = withKey(t.keys, frame, Number((now + by).toFixed(2)));
@@ -115,8 +156,9 @@ function turnHandle(turn: SourceTurn, { view, posed, ball }: InkScene, toward: T
 
 /** Part of the way to the viewer that must lie across the axis of a turn, for it to count as seen from its side. */
 const SEEN_FROM_THE_SIDE = 0.87;
-/** Length of the arm of a turn, as a share of the figure's radius. */
+/** Length of the arm of a turn and of a drawn axis, as shares of the figure's radius. */
 const ARM = 0.35;
+const AXIS = 0.5;
 
 /** Where the arrow of a wind begins: over the figure. */
 const windFrom = (ball: InkScene['ball']) =>
@@ -248,10 +290,12 @@ export function drawHandles(g: CanvasRenderingContext2D, scene: InkScene, handle
     g.fillStyle = C.ink;
     g.fillText(`${Number(force.speed.toFixed(1))} m/s`, b[0] + 12, b[1] + 4);
   }
-  const turn = view.thing?.kind === 'turn' ? view.shot.sourceTurns[view.thing.id] : undefined;
-  if (turn && handles[0]) {
-    const joint = project(scene.posed.source, 16 * turn.joint.node + 12);
-    line(g, [joint, pixel(handles[0].at)], C.ochre, 3, []);
+  const motion = view.thing?.kind === 'motion' ? view.shot.addedMotions[view.thing.id] : undefined;
+  if (motion) {
+    const joint = project(scene.posed.source, 16 * motion.joint.node + 12);
+    const end = handles.at(-1);
+    if (end) line(g, [joint, pixel(end.at)], C.ochre, 1.5, [5, 4]);
+    if (handles.length > 1) line(g, [joint, pixel(handles[0]!.at)], C.ochre, 3, []);
   }
   handles.forEach(({ at }, i) => {
     const [x, y] = pixel(at);

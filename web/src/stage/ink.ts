@@ -1,7 +1,9 @@
 import { alongPath } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
 import { framesAt } from '../sim/picture';
+import { isChain } from '@oscillum/core/chain';
 import { drawForces } from './air';
+import { drawThickness } from './chainHandles';
 import { inkOf } from './parts';
 import { colliderOutlines, rowNow } from './outlines';
 import { C, disc, dot, line, THIN, thinLines, type InkScene } from './pen';
@@ -36,11 +38,13 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     for (const p of Object.values(scene.view.shot.parts)) {
       const place = (n: number) => scene.project(scene.posed.simulated, 16 * n + 12);
       const points = inkOf(p).line(p).map(place);
+      if (chosen.has(p.id) && isChain(p) && !p.muted) drawThickness(g, p, scene);
       line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : THIN, []);
       for (const q of [...points, ...inkOf(p).dots(p).map(place)])
         dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
     }
   }
+  if (scene.view.showJoints) springs(g, scene);
   if (scene.view.showColliders) colliders(g, scene);
   if (scene.view.stretch) stretched(g, scene);
   if (scene.view.points) points(g, scene);
@@ -52,6 +56,25 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   }
   joints(g, scene);
   if (scene.view.strand) strands(g, scene, scene.view.strand);
+}
+
+/** Springs between chains that are linked. */
+function springs(g: CanvasRenderingContext2D, { view, posed, project }: InkScene): void {
+  const { parts } = view.shot;
+  for (const p of Object.values(parts)) {
+    if (!isChain(p) || p.muted) continue;
+    for (const { to } of p.springs) {
+      const other = parts[to];
+      if (!isChain(other) || other.muted) continue;
+      const count = Math.min(p.joints.length, other.joints.length);
+      const place = (node: number) => project(posed.simulated, 16 * node + 12);
+      const rungs = Array.from({ length: count - 1 }, (_, i) => [
+        place(p.joints[i + 1]!.node),
+        place(other.joints[i + 1]!.node),
+      ]);
+      thinLines(g, rungs, C.ochre, [2, 3]);
+    }
+  }
 }
 
 /** Rows being laid, with the joints they will get. */

@@ -3,7 +3,8 @@ import * as THREE from 'three';
 import { ballRound, Cameras, type CameraPlace, type Side } from './cameras';
 import { Figure } from './figure';
 import { Ground } from './ground';
-import { drawHandles, handlesOf, type Handle } from './handles';
+import type { Handle } from './handle';
+import { drawHandles, handlesOf } from './handles';
 import { drawInk } from './ink';
 import { outlineAt } from './outlines';
 import { drawsInSoftware, flatContext } from './drawing';
@@ -146,6 +147,20 @@ export class Stage {
       }
     }
     return found;
+  }
+
+  character(): Character | null {
+    return this.figurePose?.character ?? null;
+  }
+
+  /** Turn of a joint as its source has it, and the picture's right, in the world. */
+  axesAt(joint: number): { turn: THREE.Quaternion; right: THREE.Vector3 } {
+    const matrix = new THREE.Matrix4();
+    if (this.inkScene) matrix.fromArray(this.inkScene.posed.source, 16 * joint);
+    return {
+      turn: new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().extractRotation(matrix)),
+      right: new THREE.Vector3().setFromMatrixColumn(this.cameras.camera.matrixWorld, 0),
+    };
   }
 
   /** From the page to the plane through a joint that faces the camera; null before anything is drawn. */

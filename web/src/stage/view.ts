@@ -5,7 +5,7 @@ import type { Picture } from '../sim/picture';
 
 /** A thing of the shot that is worked on: it has handles on the stage. */
 export interface Thing {
-  readonly kind: 'collider' | 'force' | 'turn';
+  readonly kind: 'collider' | 'force' | 'motion' | 'pose' | 'thickness';
   readonly id: string;
 }
 
@@ -62,14 +62,18 @@ export function hasDrawn(drawn: DrawnRows | null, { picture, frame }: StageView)
   return drawn.done >= Math.min(frames.count, lastDrawn(frame) + 1 - frames.first);
 }
 
+/** What of a shot is drawn beside its parts. */
+const LOOKS = [
+  ...(['character', 'clip', 'cycle', 'stillAt', 'fps', 'range'] as const),
+  ...(['addedMotions', 'inPlace', 'colliders', 'forces'] as const),
+];
+
 /** Whether two shots look the same but for what is in their frames: settings alone change nothing that is drawn. */
 function looksSame(a: Shot, b: Shot): boolean {
   if (a === b) return true;
   const parts = Object.values(a.parts);
   return (
-    (['character', 'clip', 'fps', 'range', 'sourceTurns', 'inPlace', 'colliders', 'forces'] as const).every(
-      (k) => a[k] === b[k],
-    ) &&
+    LOOKS.every((k) => a[k] === b[k]) &&
     parts.length === Object.keys(b.parts).length &&
     parts.every((p) => {
       const q = b.parts[p.id];

@@ -15,6 +15,8 @@ import {
 import { keepTake, returnToTake } from './takes';
 import { otherSide } from './otherSide';
 import { mirrorParts, putPreset } from './parts/chain/carry';
+import { reshapeChain } from './parts/chain/joints';
+import { linkChains, setSprings } from './parts/chain/springs';
 import { shotSlice } from './shot';
 import { store, type Thunk } from './store';
 import { viewSlice } from './view';
@@ -42,6 +44,57 @@ function desk() {
   const run = <R>(thunk: Thunk<R>): R => thunk(store.dispatch, store.getState);
   return { run, shot: () => store.getState().shot.shot! };
 }
+
+it('mirrored, a chain takes along whose swing it is handed, and no pose that a hand gave this side', () => {
+  const { run, shot } = desk();
+  run(
+    change('Fill', (d) => {
+      const a = asChain(d.parts.a);
+      a.overlapFrom = 'first';
+      a.anchors.push({ frame: 3, easeIn: 1, easeOut: 1, hold: 0, turns: { '1': [0, 0, 0, 1] } });
+      a.anchors.push({ frame: 9, easeIn: 2, easeOut: 2, hold: 0, turns: null });
+    }),
+  );
+  run(mirrorParts(['a'], nodes));
+  const other = Object.values(shot().parts).find((p) => p.name === 'Ear right');
+  expect(asChain(other).overlapFrom).toBe('first');
+  expect(asChain(other).anchors.map((a) => a.frame)).toEqual([9]);
+});
+
+describe('the joints of a chain', () => {
+  it('come and go at either end; settings stay, pulls and poses stay on their joints', () => {
+    const { run, shot } = desk();
+    const part = () => asChain(shot().parts.a);
+    run(
+      change('Fill', (d) => {
+        const a = asChain(d.parts.a);
+        a.settings.hold = 4;
+        a.pulls.push({ id: 'x', link: 0, along: 1, first: 0, path: [[0, 0, 0]], strength: 6, slip: 1 });
+        a.anchors.push({ frame: 3, easeIn: 1, easeOut: 1, hold: 0, turns: { '1': [0, 0, 0, 1] } });
+      }),
+    );
+    run(reshapeChain('a', 'root', { node: 0, name: 'root' }));
+    expect(part().joints.map((j) => j.node)).toEqual([0, 1, 2]);
+    expect(part()).toMatchObject({ settings: { hold: 4 }, pulls: [{ link: 1 }] });
+    expect(Object.keys(part().anchors[0]!.turns!)).toEqual(['2']);
+    run(reshapeChain('a', 'tip', null));
+    expect(part().joints.map((j) => j.node)).toEqual([0, 1]);
+    // What was on a joint that is gone goes with it.
+    expect(part().anchors[0]!.turns).toEqual({});
+    expect(() => run(reshapeChain('a', 'tip', { node: 5, name: 'tail 1' }))).toThrow(/already moved by/);
+  });
+  it('are linked in the order given, each pair once, and unlinked from either side', () => {
+    const { run, shot } = desk();
+    const springs = (id: string) => asChain(shot().parts[id]).springs.map((x) => x.to);
+    run(linkChains(['b', 'a'], false));
+    run(linkChains(['a', 'b'], false));
+    expect([springs('a'), springs('b')]).toEqual([[], ['a']]);
+    run(setSprings('a', 'b', { stiffness: 20 }));
+    expect(asChain(shot().parts.b).springs[0]).toMatchObject({ stiffness: 20, damping: 0.7 });
+    run(setSprings('a', 'b', null));
+    expect(springs('b')).toEqual([]);
+  });
+});
 
 describe('the size of a unit', () => {
   it('colliders and thickness grow with the figure, as one edit', () => {

@@ -8,7 +8,6 @@ import {
   type SettingInfo,
   type ValueKeys,
 } from '@oscillum/core/model';
-import { isChain, type Pull } from '@oscillum/core/chain';
 import {
   applyEdit,
   documentOf,
@@ -206,7 +205,7 @@ export function toggleKey({ ids, key, frame }: SettingTarget): Thunk {
   };
 }
 
-export function setKeys(ids: readonly string[], key: string, keys: ValueKeys): Thunk {
+export function setKeys(ids: readonly string[], key: string, keys: ValueKeys, final = true): Thunk {
   const recipe: Recipe = (d) => {
     for (const id of ids) {
       const part = d.parts[id] as PartBase | undefined;
@@ -215,6 +214,7 @@ export function setKeys(ids: readonly string[], key: string, keys: ValueKeys): T
       else delete part.keys[key];
     }
   };
+  if (!final) return preview(recipe);
   return named(ids, key, (label) => change(`Key ${label}`, recipe));
 }
 
@@ -264,28 +264,14 @@ export function toggleAnchor(ids: readonly string[], frame: number): Thunk {
         for (const id of known) {
           const part = d.parts[id]!;
           const others = part.anchors.filter((a) => a.frame !== frame);
-          part.anchors = off ? others : [...others, { frame, easeIn: EASE, easeOut: EASE }];
+          part.anchors = off
+            ? others
+            : [...others, { frame, easeIn: EASE, easeOut: EASE, hold: 0, turns: null }];
           part.anchors.sort((a, b) => a.frame - b.frame);
         }
       }),
     );
   };
-}
-
-const withPull =
-  (id: string, pull: Pull): Recipe =>
-  (d) => {
-    const part = d.parts[id];
-    if (isChain(part)) part.pulls.push(pull);
-  };
-
-/** Shows a part pulled by hand, while the hand still moves. */
-export function shakeWith(id: string, pull: Pull): Thunk {
-  return preview(withPull(id, pull));
-}
-
-export function keepShake(id: string, pull: Pull): Thunk {
-  return change('Keep the shake', withPull(id, pull));
 }
 
 /** Changes time, scale, clip or name of the shot. */
@@ -297,7 +283,9 @@ export function setShot(
       | 'name'
       | 'range'
       | 'fps'
-      | 'preRoll'
+      | 'preRollSeconds'
+      | 'cycle'
+      | 'stillAt'
       | 'substeps'
       | 'clip'
       | 'start'

@@ -11,7 +11,7 @@ const part = (id: string, name: string, more: Partial<ChainPart> = {}): ChainPar
   makeChainPart({ id, name, joints: [{ node: 1, name: 'a' }], ...more });
 const tail = part('tail-one', 'Tail', {
   joints: [{ node: 2, name: 'b' }],
-  anchors: [{ frame: 4, easeIn: 2, easeOut: 2 }],
+  anchors: [{ frame: 4, easeIn: 2, easeOut: 2, hold: 0, turns: null }],
   keys: { hold: [key(4, 1), key(9, 3)], bend: [key(9, 5)] },
 });
 const ear = part('ear-left', 'Ear');
@@ -53,7 +53,7 @@ describe('marks in the lanes', () => {
     const copied = copyMarks({ [tail.id]: tail }, marksOf(tail));
     store.dispatch(pasteMarks(copied, 20, [ear.id]));
     const got = partOf(store, ear.id);
-    expect(got.anchors).toEqual([{ frame: 20, easeIn: 2, easeOut: 2 }]);
+    expect(got.anchors).toEqual([{ frame: 20, easeIn: 2, easeOut: 2, hold: 0, turns: null }]);
     expect(got.keys).toEqual({ hold: [key(20, 1), key(25, 3)], bend: [key(25, 5)] });
     store.dispatch(pasteMarks(copied, 5, []));
     expect(partOf(store, tail.id).keys.hold).toEqual([key(4, 1), key(5, 1), key(9, 3), key(10, 3)]);

@@ -13,6 +13,7 @@ const character = {
     parent: parents[i]!,
     children: parents.flatMap((p, k) => (p === i ? [k] : [])),
   })),
+  order: Int32Array.from(names.keys()),
   joints: Int32Array.from(names.keys()),
 } as unknown as Character;
 const shot = makeShot({ name: 't', hash: 'a'.repeat(64), fileName: 'a.glb', clip: null });

@@ -53,7 +53,10 @@ describe('takes', () => {
     expect(reducer(looked, actions.takeLookedAt('t1'))).toMatchObject({ take: 't1', takeBefore: null });
   });
   it('give way to the present settings as soon as a hand changes those', () => {
-    const looked = after(actions.takeLookedAt('t1'), actions.shaken({ partId: 'a', pull: {} as never }));
+    const looked = after(
+      actions.takeLookedAt('t1'),
+      actions.shaken({ kind: 'pull', partId: 'a', pull: {} as never }),
+    );
     const slid = reducer(looked, shotSlice.actions.previewed({ shot } as never));
     expect(slid).toMatchObject({ take: null, shake: { partId: 'a' } });
     // An edit shows the shot without what a hand has drawn and not kept.

@@ -1,6 +1,6 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
-import type { Pull } from '@oscillum/core/chain';
+import type { Shaken, ShakeHow } from './shaken';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
 
@@ -28,7 +28,7 @@ export interface ViewSlice {
   /** Rows being laid along a mesh that has no joints. */
   strand: Strand | null;
   /** The collider or force that is worked on. */
-  thing: { kind: 'collider' | 'force' | 'turn'; id: string } | null;
+  thing: { kind: 'collider' | 'force' | 'motion' | 'pose' | 'thickness'; id: string } | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
   solo: string[];
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
@@ -38,7 +38,8 @@ export interface ViewSlice {
   ghostTake: string | null;
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
-  shake: { partId: string; pull: Pull } | null;
+  shake: Shaken | null;
+  shakeHow: ShakeHow;
   /** Anchor poses and keys that are chosen in the lanes, and what was copied of them. */
   marks: Mark[];
   copiedMarks: CopiedMarks | null;
@@ -127,6 +128,7 @@ const initial: ViewSlice = {
   ghostTake: null,
   shaking: false,
   shake: null,
+  shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
   window: null,
   marks: [],
   copiedMarks: null,
@@ -205,6 +207,10 @@ export const viewSlice = createSlice({
       else
         for (const p of payload.parts)
           state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
+      // Handles of a chain stay no longer than it is worked on.
+      const { thing } = state;
+      if ((thing?.kind === 'pose' || thing?.kind === 'thickness') && !state.parts.includes(thing.id))
+        state.thing = null;
     },
     strandSet: (state, { payload }: PayloadAction<Strand | null>) => {
       state.strand = payload as Draft<Strand> | null;
@@ -227,8 +233,11 @@ export const viewSlice = createSlice({
     shakingSet: (state, { payload }: PayloadAction<boolean>) => {
       state.shaking = payload;
     },
+    shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
+      Object.assign(state.shakeHow, payload);
+    },
     shaken: (state, { payload }: PayloadAction<ViewSlice['shake']>) => {
-      state.shake = payload;
+      state.shake = payload as Draft<ViewSlice['shake']>;
     },
     marksChosen: (state, { payload }: PayloadAction<Mark[]>) => {
       state.marks = payload;

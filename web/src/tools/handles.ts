@@ -1,5 +1,5 @@
 import type { Stage } from '../stage/stage';
-import type { Handle } from '../stage/handles';
+import type { Handle } from '../stage/handle';
 import { change, preview, sentenceOf } from '../state/edits';
 import type { Dispatch, State } from '../state/store';
 import * as THREE from 'three';

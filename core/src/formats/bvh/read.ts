@@ -130,7 +130,7 @@ export function readBvh(text: string, fileName: string): Motion {
   words.expect('Frame');
   words.expect('Time:');
   const seconds = words.number();
-  if (!(seconds > 0)) words.failBefore(`says a frame takes ${seconds} s`);
+  if (!(seconds >= LEAST_FRAME && seconds <= MOST_FRAME)) words.failBefore(`says a frame takes ${seconds} s`);
   const width = joints.reduce((n, j) => n + j.channels.length, 0);
   const n = joints.length;
   if (count * Math.max(width, 10 * n) > MOST_NUMBERS)
@@ -150,6 +150,10 @@ export function readBvh(text: string, fileName: string): Motion {
     s: new Float64Array(3 * n * count).fill(1),
   };
 }
+
+/** Seconds that a frame may take. */
+const LEAST_FRAME = 1e-4;
+const MOST_FRAME = 10;
 
 /** Frame times are written with few digits: a rate within a thousandth of a whole one is that. */
 const roundRate = (fps: number): number =>

@@ -3,7 +3,10 @@ import type { Channel, CharacterNode, Clip, Mesh, Note } from '../../character/i
 import { AccessorReader } from './accessor';
 import type { Container } from './container';
 import { fileError } from './fault';
-import { count } from './words';
+import { count, shownName } from './words';
+
+/** Key times beyond this are no times. */
+const MOST_SECONDS = 36_000;
 
 const PATHS = { translation: 3, rotation: 4, scale: 3, weights: 0 } as const;
 
@@ -40,7 +43,7 @@ export function readClips(
     if (duration === 0) tally.empty++;
     const over = overOf(a.extras, i);
     if (over) tally.offsets++;
-    return { name: a.name ?? `clip ${i}`, duration, channels, over };
+    return { name: shownName(a.name) ?? `clip ${i}`, duration, channels, over };
   });
   tell(tally, notes);
   return clips;
@@ -94,6 +97,14 @@ function readKeys(
   let times = accessors.read(sampler.input, place, (n) => new Float64Array(n), ['SCALAR']);
   let values = accessors.read(sampler.output, place, (n) => new Float64Array(n), [types]);
   if (times.length === 0) return null;
+  const wild = times.find((t) => !(Math.abs(t) <= MOST_SECONDS));
+  if (wild !== undefined)
+    throw fileError(
+      container.fileName,
+      'file.invalid',
+      `has a key at ${wild} s; a clip may be ${MOST_SECONDS / 3600} hours long`,
+      place,
+    );
   if (values.length < times.length * stride)
     throw fileError(
       container.fileName,

@@ -3,7 +3,7 @@ import type { AccessorReader } from './accessor';
 import type { Container } from './container';
 import { fileError } from './fault';
 import { decodeDraco, type DracoModule, type DracoPrimitive } from './draco';
-import { count } from './words';
+import { count, shownName } from './words';
 import type { GltfJson } from './schema';
 
 type RawPrimitive = NonNullable<GltfJson['meshes']>[number]['primitives'][number];
@@ -49,7 +49,7 @@ export function readMeshes(
         if (read) primitives.push(read);
       }
     });
-    return { name: m.name ?? `mesh ${i}`, primitives, weights: restWeights(m) };
+    return { name: shownName(m.name) ?? `mesh ${i}`, primitives, weights: restWeights(m) };
   });
   if (tally.weights)
     notes.push({

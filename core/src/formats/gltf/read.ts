@@ -6,7 +6,7 @@ import { fileError } from './fault';
 import { openContainer } from './open';
 import type { DracoModule } from './draco';
 import { readMeshNames, readMeshes } from './meshes';
-import { count } from './words';
+import { count, shownName } from './words';
 import { readClips } from './clips';
 import { readImages, readMaterials } from './materials';
 
@@ -120,7 +120,7 @@ function readNodes(container: Container, notes: Note[]): { nodes: CharacterNode[
       quatNormalise(r, 0);
     }
     if (!n.name) unnamed++;
-    const name = n.name || `node ${i}`;
+    const name = shownName(n.name) || `node ${i}`;
     seen.set(name, (seen.get(name) ?? 0) + 1);
     return {
       name,

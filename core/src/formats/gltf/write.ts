@@ -48,14 +48,23 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
     let at = carried.get(c.sampler);
     if (at === undefined) {
       const sampler = { ...source!.samplers[c.sampler]! };
-      if (clip.shift !== 0) {
-        let input = shifted.get(sampler.input);
-        if (input === undefined) {
-          input = tail.copyShifted(sampler.input, clip.shift, container);
-          shifted.set(sampler.input, input);
-        }
-        sampler.input = input;
+      let input = shifted.get(sampler.input);
+      if (input === undefined) {
+        const times = timesOf(container, sampler.input);
+        const even = times && separated(times);
+        if (clip.shift !== 0 && !even) throw packedTimes();
+        const same = clip.shift === 0 && (!even || even.every((t, k) => t === times![k]));
+        input = same
+          ? sampler.input
+          : tail.add(
+              even!.map((t) => t + clip.shift),
+              'SCALAR',
+              1,
+              true,
+            );
+        shifted.set(sampler.input, input);
       }
+      sampler.input = input;
       at = samplers.push(sampler) - 1;
       carried.set(c.sampler, at);
     }
@@ -84,6 +93,33 @@ export function writeGlb(container: Container, clip: BakedClip): Uint8Array<Arra
   else json.animations.push(animation as (typeof json.animations)[number]);
   return pack(json, pieces, container.fileName);
 }
+
+/** Key times of an accessor of floats; null where they cannot be read here. */
+function timesOf({ json, buffers }: Container, accessor: number): Float64Array | null {
+  const a = json.accessors?.[accessor];
+  const v = json.bufferViews?.[a?.bufferView ?? -1];
+  const bytes = v && buffers[v.buffer];
+  if (!a || a.componentType !== 5126 || !bytes || v.extensions || a.sparse) return null;
+  const view = new DataView(bytes.buffer, bytes.byteOffset + (v.byteOffset ?? 0) + (a.byteOffset ?? 0));
+  const stride = v.byteStride || 4;
+  return Float64Array.from({ length: a.count }, (_, i) => view.getFloat32(i * stride, true));
+}
+
+/** Times of which no two are the same, as glTF asks: of two keys at one time the earlier comes a trifle before. */
+function separated(times: Float64Array): Float64Array {
+  const out = Float64Array.from(times);
+  for (let k = out.length - 2; k >= 0; k--)
+    if (out[k] === out[k + 1]) out[k] = Math.fround(out[k + 1]! - Math.max(1e-6, out[k + 1]! * 2 ** -22));
+  return out;
+}
+
+const packedTimes = () =>
+  new OscillumError(
+    'bake.invalid',
+    'A range that begins before frame 0 cannot be written into this compressed file',
+    '',
+    'Begin the range at frame 0.',
+  );
 
 const noPoints = ({ json }: Container, node: number) =>
   new OscillumError(
@@ -215,29 +251,6 @@ export class Tail {
         : {}),
     };
     return this.json.accessors!.push(accessor) - 1;
-  }
-
-  /** A copy of a plain float time accessor with `shift` seconds added. */
-  copyShifted(accessor: number, shift: number, container: Container): number {
-    const a = container.json.accessors![accessor]!;
-    const v = container.json.bufferViews![a.bufferView ?? -1];
-    const bytes = v && container.buffers[v.buffer];
-    if (a.componentType !== 5126 || !bytes || v.extensions) {
-      throw new OscillumError(
-        'bake.invalid',
-        'A range that begins before frame 0 cannot be written into this compressed file',
-        '',
-        'Begin the range at frame 0.',
-      );
-    }
-    const view = new DataView(bytes.buffer, bytes.byteOffset + (v.byteOffset ?? 0) + (a.byteOffset ?? 0));
-    const stride = v.byteStride || 4;
-    return this.add(
-      Float64Array.from({ length: a.count }, (_, i) => view.getFloat32(i * stride, true) + shift),
-      'SCALAR',
-      1,
-      true,
-    );
   }
 }
 

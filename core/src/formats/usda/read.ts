@@ -123,7 +123,7 @@ export function readUsda(text: string, fileName: string): Motion {
   const skeleton = [...prims.values()].find((p) => p.type === 'Skeleton') ?? fail('has no Skeleton');
   const metres = numberOf(layer.metadata.get('metersPerUnit'), 0.01);
   const fps = numberOf(layer.metadata.get('timeCodesPerSecond') ?? layer.metadata.get('framesPerSecond'), 24);
-  if (!(metres > 0) || !(fps > 0) || fps > 1e4)
+  if (!(metres > 0) || !(fps >= 0.1) || fps > 1e4)
     fail(`has ${metres} metres a unit and ${fps} frames a second`);
   const { tokens, joints } = readJoints(skeleton, fail);
   const animation = animationOf(prims, skeleton, tokens);

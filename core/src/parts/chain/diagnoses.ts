@@ -1,8 +1,10 @@
-import { acos } from '../../math/index';
+import { questionUnit } from '../../character/index';
+import { acos, quatConjugate, quatRotate } from '../../math/index';
 import { lengthText } from '../../model/index';
 import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated, SourceTrack } from '../kind';
 import type { ChainPart } from './document';
+import type { ChainLayout } from './layout';
 import { droop, type ChainSettingKey } from './settings';
 import type { ChainSource } from './source';
 
@@ -24,15 +26,16 @@ const SEEN = 0.01;
 const FRAMES_A_SWING = 5;
 
 /**
- * Largest turn (degrees) of a chain's first link and what it hangs from over the range, and how far its root travels
- * (m).
+ * Largest turn (degrees) of a chain's first link and what it hangs from over the range, how far its root travels, and
+ * how far its way differs from an even one from frame to frame (m).
  */
-function rootMotion(track: SourceTrack, chain: number): { turn: number; travel: number } {
+function rootMotion(track: SourceTrack, chain: number): { turn: number; travel: number; jerk: number } {
   const c = sourceOf(track, chain);
   const n = c.lengths.length;
   const from = track.first - track.from + 1;
   let least = 1;
   let travel = 0;
+  let jerk = 0;
   for (let k = from; k < from + track.frames; k++) {
     let dot = 0;
     for (let a = 0; a < 4; a++) dot += c.turns[4 * n * k + a]! * c.turns[4 * n * from + a]!;
@@ -41,8 +44,13 @@ function rootMotion(track: SourceTrack, chain: number): { turn: number; travel: 
     for (let a = 0; a < 3; a++)
       d += (c.points[3 * (n + 1) * k + a]! - c.points[3 * (n + 1) * from + a]!) ** 2;
     travel = Math.max(travel, Math.sqrt(d));
+    if (k === from || k + 1 === from + track.frames) continue;
+    const at = (row: number, a: number) => c.points[3 * (n + 1) * row + a]!;
+    let bend = 0;
+    for (let a = 0; a < 3; a++) bend += (at(k - 1, a) - 2 * at(k, a) + at(k + 1, a)) ** 2;
+    jerk = Math.max(jerk, Math.sqrt(bend));
   }
-  return { turn: (2 * acos(Math.min(1, least)) * 180) / Math.PI, travel };
+  return { turn: (2 * acos(Math.min(1, least)) * 180) / Math.PI, travel, jerk };
 }
 
 /** A chain that is looked at, and what its looks share. */
@@ -62,6 +70,7 @@ interface Look extends Simulated<ChainPart> {
   ): void;
 }
 type Cause =
+  | 'size in doubt'
   | 'nothing to follow'
   | 'not settled'
   | 'gravity outweighs it'
@@ -85,6 +94,7 @@ export function diagnoseChain(x: Simulated<ChainPart>): Diagnosis[] {
     say: (cause, at, sentence, says, change) =>
       void out.push({ cause, partId: part.id, frames: at, sentence, remedy: { says, change } }),
   };
+  lookAtSize(look);
   lookAtRoot(look);
   lookAtStart(look);
   lookAtGravity(look);
@@ -98,16 +108,62 @@ export function diagnoseChain(x: Simulated<ChainPart>): Diagnosis[] {
 const sourceOf = (track: SourceTrack, index: number): ChainSource =>
   track.parts[index]!.source as ChainSource;
 
+/** Whether the file's unit can be what it is taken for. */
+function lookAtSize({ shot, part, track, index, length, range, say }: Look): void {
+  const { rig } = track.parts[index]!.layout as ChainLayout;
+  const { metresPerUnit } = shot.character;
+  const likely = questionUnit(rig, metresPerUnit, length);
+  if (likely)
+    say(
+      'size in doubt',
+      range,
+      `${part.name} is ${lengthText(length)} long, on a figure ${lengthText(rig * metresPerUnit)} across.`,
+      `Take one unit of the file for ${likely.name}`,
+      { kind: 'unit', metres: likely.metres },
+    );
+}
+
+/** Below this acceleration (m/s²) a travel is even. */
+const EVEN_TRAVEL = 1;
+
+/** The joint that a chain hangs from, or its first, and an axis of it about which the chain swings sideways. */
+function baseOf(track: SourceTrack, index: number) {
+  const c = sourceOf(track, index);
+  const { above, base } = track.parts[index]!.layout as ChainLayout;
+  const row = track.first - track.from + 1;
+  const p = 3 * (c.lengths.length + 1) * row;
+  const way = [0, 1, 2].map((a) => c.points[p + 3 * c.lengths.length + a]! - c.points[p + a]!);
+  const upright = Math.abs(way[1]!) > 0.8 * Math.sqrt(way[0]! ** 2 + way[1]! ** 2 + way[2]! ** 2);
+  const axis = Float64Array.from(upright ? [0, 0, 1] : [0, 1, 0]);
+  const back = new Float64Array(4);
+  if (above.length > 0) quatConjugate(back, 0, c.body, 4 * row);
+  else quatConjugate(back, 0, c.turns, 4 * c.lengths.length * row);
+  quatRotate(axis, 0, back, 0, axis, 0);
+  const tidy = (x: number) => Number(x.toFixed(4));
+  return {
+    joint: base,
+    axis: [tidy(axis[0]!), tidy(axis[1]!), tidy(axis[2]!)] as const,
+  };
+}
+
 /** Whether there is anything to follow. */
 function lookAtRoot({ shot, part, track, index, length, range, keyed, say }: Look): void {
-  const { turn, travel } = rootMotion(track, index);
+  const { turn, travel, jerk } = rootMotion(track, index);
   const forced =
     part.pulls.length > 0 ||
     Object.values(shot.forces).some(
       (f) => !f.muted && (f.parts === 'all' || f.parts.some((id) => id === part.id)),
     );
   if (turn >= LEAST_TURN || forced) return;
-  if (travel > 0.2 * length) {
+  if (travel > 0.2 * length && jerk * shot.fps ** 2 < EVEN_TRAVEL) {
+    say(
+      'nothing to follow',
+      range,
+      `The root of ${part.name} travels evenly and hardly turns (${turn.toFixed(1)}°). Travel response does little where nothing speeds up.`,
+      'Swing its base a little over the cycle',
+      { kind: 'swing', ...baseOf(track, index) },
+    );
+  } else if (travel > 0.2 * length) {
     if (part.settings.travel <= 100 && !keyed('travel'))
       say(
         'nothing to follow',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MAX_ROW_JOINTS, Minds, partBase } from '../../model/part';
-import { ColliderId, frameNumber, JointRef, vector } from '../../model/world';
+import { ColliderId, frameNumber, JointRef, PartId, vector } from '../../model/world';
 import { ChainKeys, ChainProfiles, ChainSettings } from './settings';
 
 /** A recorded drag of one link by hand. */
@@ -34,6 +34,19 @@ const Tie = z.strictObject({
 });
 export type Tie = z.infer<typeof Tie>;
 
+/** Springs from each joint of a chain to the same joint of a neighbour: they keep the spacing of the source. */
+const Spring = z.strictObject({
+  to: PartId,
+  /** Hz: the frequency at which two joints of their masses would swing against each other. */
+  stiffness: z.number().min(0.1).max(240).default(8),
+  /** Ratio of critical. */
+  damping: z.number().min(0).max(4).default(0.7),
+});
+export type Spring = z.infer<typeof Spring>;
+
+/** Neighbours a chain may be linked to, from its side. */
+const MOST_SPRINGS = 8;
+
 /** A row of joints that moves by itself. */
 export const ChainPart = z.strictObject({
   ...partBase,
@@ -50,6 +63,8 @@ export const ChainPart = z.strictObject({
   keys: ChainKeys.prefault({}),
   /** Keeps it in the plane across this axis of its first joint's parent. */
   planeLock: z.enum(['none', 'x', 'y', 'z']).default('none'),
+  /** Whose swing is handed down by its overlap: of the joint above it, or of its first joint. */
+  overlapFrom: z.enum(['above', 'first']).default('above'),
   touches: z
     .strictObject({
       colliders: Minds.default('all'),
@@ -60,6 +75,8 @@ export const ChainPart = z.strictObject({
   /** Whether it pulls back on the simulated part it hangs from. */
   pullsBack: z.boolean().default(false),
   tie: Tie.nullable().default(null),
+  /** Neighbours in a row or a ring of chains; each pair is named by one of the two. */
+  springs: z.array(Spring).max(MOST_SPRINGS).default([]),
   pulls: z
     .array(Pull)
     .max(100)

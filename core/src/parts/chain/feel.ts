@@ -1,4 +1,4 @@
-import { atan2, cos, quatRotate, sin } from '../../math/index';
+import { acos, atan2, cos, quatRotate, sin } from '../../math/index';
 import {
   chainNumbers,
   makeArena,
@@ -126,6 +126,69 @@ export function measureFeel(
     settle: k > steps ? Infinity : Math.max(0, lastOut - TURN_TIME) * fps,
     curve: Float64Array.from(curve),
   };
+}
+
+/** Steps in which a rest is looked for, s each; and the speed, in lengths a second, below which it is one. */
+const REST_STEP = 1 / 30;
+const REST_STEPS = 900;
+const REST_SPEED = 1e-4;
+
+/**
+ * Degrees by which the tip, seen from the root, rests off its source under gravity, for a shot whose step is h (s): its
+ * stiffness depends a little on that. Other arguments as of {@link measureFeel}.
+ */
+export function restDroop(
+  matter: ChainMatter,
+  feel: ChainFeel,
+  shape: Float64Array,
+  h: number,
+  arena: Arena = makeArena(chainNumbers(matter.lengths.length)),
+): number {
+  const n = matter.lengths.length;
+  if (feel.gravity.every((g) => g === 0)) return 0;
+  arena.release(0);
+  const damping = Math.max(1, feel.damping);
+  const solver = makeChainSolver(matter, { ...feel, damping, planar: false }, h, arena);
+  solver.setStep(REST_STEP);
+  const { aim } = quickTurn(solver, shape);
+  aim(0);
+  solver.reset(new Float64Array(3 * n + 3));
+  const length = matter.lengths.reduce((a, b) => a + b, 0);
+  for (let k = 1; k <= REST_STEPS; k++) {
+    solver.step();
+    if (k > 10 && solver.v.every((v) => Math.abs(v) < REST_SPEED * length)) break;
+  }
+  const { x } = solver;
+  let [dot, here, source] = [0, 0, 0];
+  for (let c = 0; c < 3; c++) {
+    const is = x[3 * n + c]! - x[c]!;
+    const was = shape[3 * n + c]! - shape[c]!;
+    dot += is * was;
+    here += is * is;
+    source += was * was;
+  }
+  return (acos(dot / (Math.sqrt(here * source) || 1)) * 180) / Math.PI;
+}
+
+/** The hold (Hz) with which a chain rests so many degrees below its source. */
+export function fitDroop(
+  matter: ChainMatter,
+  feel: ChainFeel,
+  shape: Float64Array,
+  h: number,
+  asked: number,
+  most = 30,
+): { readonly hold: number; readonly droop: number } {
+  const arena = makeArena(chainNumbers(matter.lengths.length));
+  const at = (hold: number) => restDroop(matter, { ...feel, hold }, shape, h, arena);
+  let [low, high] = [0.01, most];
+  if (at(low) <= asked) return { hold: 0, droop: at(0) };
+  for (let k = 0; k < 18; k++) {
+    const middle = Math.sqrt(low * high);
+    if (at(middle) > asked) low = middle;
+    else high = middle;
+  }
+  return { hold: high, droop: at(high) };
 }
 
 /**

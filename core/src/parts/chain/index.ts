@@ -18,17 +18,18 @@ const tiedTo = (part: ChainPart): number[] =>
 export const chainKind: PartKind<ChainPart, ChainLayout, ChainSource> = {
   layout: layOutChain,
   columns: (_, part) => ({ paths: pathsOf(part), scaled: [], morphs: [], points: [], readouts: [] }),
-  sampled: (part) => [part.id, part.joints, tiedTo(part)],
+  sampled: (part) => [part.id, part.joints, tiedTo(part), part.overlapFrom],
   follows: tiedTo,
   touches: (part) => part.touches,
+  tied: (part) => part.springs.map((s) => s.to),
   concerns: (part, collider) =>
     minds(part.touches.colliders, collider.id) ||
     (part.tie !== null && 'collider' in part.tie.to && part.tie.to.collider === collider.id),
-  // Twice the rows: a delayed chain has rows of its own beside the source's.
+  // Four times the rows: what a swing was handed down to, what is posed and what is delayed stand beside the source's.
   room: ({ joints }, rows, others) => {
     const n = joints.length;
     const size = rows * (7 * n + 3);
-    return { rows: size, run: size + chainNumbers(n) + searchNumbers(n, others), bodies: n };
+    return { rows: size, run: 3 * size + chainNumbers(n) + searchNumbers(n, others), bodies: n };
   },
   source: makeChainSource,
   run: makeChainRun,

@@ -1,4 +1,4 @@
-import { makePose, rootMatrix, worldMatrices, type Character } from '../../character/index';
+import { jointChildren, restWorld, rigSize, type Character } from '../../character/index';
 import { matInvert } from '../../math/index';
 import { OscillumError } from '../../model/index';
 import type { PartLayout } from '../kind';
@@ -9,6 +9,10 @@ export interface ChainLayout extends PartLayout {
   readonly part: ChainPart;
   /** End of the last link in the last joint's own space, file units. */
   readonly tip: Float64Array;
+  /** The joint it hangs from, or its first where there is none. */
+  readonly base: { readonly node: number; readonly name: string };
+  /** Size of the whole rig, file units. */
+  readonly rig: number;
 }
 
 /**
@@ -34,17 +38,26 @@ export function layOutChain(character: Character, part: ChainPart): ChainLayout 
   const joints = Int32Array.from(part.joints, (j) => j.node);
   const above: number[] = [];
   for (let n = character.nodes[joints[0]!]!.parent; n >= 0; n = character.nodes[n]!.parent) above.unshift(n);
-  return { part, joints, tip: findTip(character, joints), above: Int32Array.from(above) };
+  const node = above.at(-1) ?? joints[0]!;
+  const base = { node, name: character.nodes[node]!.name };
+  return {
+    part,
+    joints,
+    base,
+    rig: rigSize(character),
+    tip: findTip(character, joints),
+    above: Int32Array.from(above),
+  };
 }
 
 function findTip(character: Character, joints: Int32Array): Float64Array {
   const last = joints[joints.length - 1]!;
-  const world = new Float64Array(16 * character.nodes.length);
-  worldMatrices(character, makePose(character), rootMatrix(1, 'Y'), world);
+  const world = restWorld(character);
   const place = (n: number) => [world[16 * n + 12]!, world[16 * n + 13]!, world[16 * n + 14]!] as const;
   const here = place(last);
-  const jointSet = new Set(character.joints);
-  const child = character.nodes[last]!.children.find((c) => jointSet.has(c));
+  const kids = jointChildren(character, last);
+  // The first in the file, whichever has more below it.
+  const child = character.nodes[last]!.children.find((c) => kids.includes(c));
   let vector: [number, number, number] = [0, 0, 0];
   const towards = (to: readonly [number, number, number], from: readonly [number, number, number]) => {
     vector = [to[0] - from[0], to[1] - from[1], to[2] - from[2]];

@@ -4,7 +4,7 @@ import { measureFeel } from './feel';
 import { lumpMasses, NO_FEEL } from '../../solver/index';
 import { SETTING_GROUPS } from '../../model/index';
 import { editShot, parseShot } from '../../shot/index';
-import { asChain, applyPreset, Preset, PRESETS, type ChainPart } from './shared';
+import { asChain, applyPreset, Preset, PRESETS, suggestPreset, type ChainPart } from './shared';
 
 const shot = rowShot(
   makeRow(6, 0.4, 1, () => ({ place: [0, 0, 0], turn: 0 })),
@@ -29,6 +29,19 @@ describe('presets', () => {
       expect(part.keys.hold).toBeUndefined();
     },
   );
+  it('are suggested by the names of the joints, and by how many they are', () => {
+    const named = (name: string, count = 3) =>
+      suggestPreset(Array.from({ length: count }, (_, i) => ({ name: `${name}_${i + 1}` })))?.name;
+    expect(named('tail')).toBe('Sweeping tail');
+    expect(named('Ear L')).toBe('Springy ears');
+    expect(named('hair_front')).toBe('Short hair');
+    expect(named('hair_back', 8)).toBe('Long hair');
+    expect(named('skirt_03')).toBe('Skirt and cape');
+    expect(named('bone')).toBeUndefined();
+    // Every word leads to a preset there is.
+    for (const name of ['plume', 'crest', 'strap', 'braid', 'rope', 'antenna', 'belly', 'fin', 'arm'])
+      expect(named(name), name).toBeDefined();
+  });
   it('are applied in part: only the groups that are asked for', () => {
     const part = put(PRESETS[0]!, ['Swing']);
     expect(part.settings.bend).toBe(PRESETS[0]!.settings.bend);
@@ -60,7 +73,7 @@ describe('takes', () => {
     expect(parseShot({ ...old, version: 2 })).toEqual(shot);
     const {
       range,
-      preRoll,
+      preRollSeconds,
       substeps,
       gravity,
       gravityKeys,
@@ -73,7 +86,7 @@ describe('takes', () => {
     } = shot;
     const tuned = {
       range,
-      preRoll,
+      preRollSeconds,
       substeps,
       gravity,
       gravityKeys,

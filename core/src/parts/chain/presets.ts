@@ -27,7 +27,8 @@ const preset = (
   format: 'oscillum-preset',
   name,
   use,
-  settings,
+  // Nothing is handed down unless a preset says so.
+  settings: { overlap: 0, ...settings },
   profiles,
 });
 
@@ -96,7 +97,7 @@ export const PRESETS: readonly Preset[] = [
   }),
   preset(
     'Flat cut-out',
-    'Parts of a flat figure: lively, but never out of the picture plane. Set the plane lock as well.',
+    'Parts of a flat figure: lively, but never out of the picture plane. Let it stay in a plane as well.',
     {
       hold: 2,
       bend: 2.6,
@@ -119,6 +120,66 @@ export const PRESETS: readonly Preset[] = [
       ],
     },
   ),
+  preset(
+    'Long hair',
+    'A braid or loose lock that hangs from the head and swings late, its end the loosest.',
+    { hold: 0.4, bend: 0.9, damping: 0.3, travel: 80, turn: 100, gravity: 0.7, drag: 1.2, friction: 0.4 },
+    {
+      hold: [
+        [0, 2.5],
+        [0.4, 1],
+        [1, 0.3],
+      ],
+    },
+  ),
+  preset('Short hair', 'A tuft or fringe that keeps its cut and only shivers.', {
+    ...{ hold: 3, bend: 4.5, damping: 0.25, travel: 60, turn: 80, gravity: 0.2, drag: 0.8 },
+  }),
+  preset(
+    'Skirt and cape',
+    'Rows of joints in a skirt, coat or cape: they hang, follow late and come to rest soon.',
+    {
+      ...{
+        hold: 0.8,
+        bend: 1.4,
+        damping: 0.55,
+        travel: 90,
+        turn: 80,
+        gravity: 0.6,
+        drag: 1.5,
+        friction: 0.5,
+      },
+    },
+  ),
+  preset('Rope', 'A cord that hangs free and takes any bend.', {
+    ...{ hold: 0, bend: 0.1, damping: 0.25, travel: 100, turn: 100, gravity: 1, drag: 0.3, friction: 0.6 },
+  }),
+  preset('Antenna', 'A springy rod that whips at a stop and rings on.', {
+    ...{ hold: 2.2, bend: 5, damping: 0.06, travel: 100, turn: 100, gravity: 0.1, drag: 0.3 },
+  }),
+  preset('Belly', 'Flesh on one joint or two: a quick, small wobble after each step.', {
+    ...{ hold: 3.4, bend: 0.5, damping: 0.28, travel: 120, turn: 60, gravity: 0.3, angleLimit: 20 },
+  }),
+  preset(
+    'Lazy tail',
+    'A keyed swing of the base runs down the tail, a little larger and late at each joint.',
+    {
+      ...{ hold: 5, bend: 1.5, damping: 0.8, delay: 0, travel: 40, turn: 40, gravity: 0.2 },
+      ...{ overlap: 100, overlapGain: 115, overlapDelay: 2 },
+    },
+  ),
+  preset(
+    'Whip',
+    'A small turn of the base cracks at the tip: each joint much larger than the one above it.',
+    {
+      ...{ hold: 9, bend: 0, damping: 0.9, delay: 0, travel: 20, turn: 20, gravity: 0 },
+      ...{ overlap: 100, overlapGain: 150, overlapDelay: 0.8 },
+    },
+  ),
+  preset('Fish', 'A wave that swims from base to tip, as in a fish, a snake or a ribbon in water.', {
+    ...{ hold: 8, bend: 0, damping: 1, delay: 0, travel: 20, turn: 0, gravity: 0 },
+    ...{ overlap: 100, overlapGain: 120, overlapDelay: 2.5 },
+  }),
 ];
 
 /** Puts a preset on a part: the settings and profiles of the groups asked for. What it keys is no longer keyed. */
@@ -137,4 +198,32 @@ export function applyPreset(
     if (profile?.length) part.profiles[key] = profile;
     else delete part.profiles[key];
   }
+}
+
+/** Words in the names of joints that tell what they are, and the preset that suits it. */
+const TELLING: readonly (readonly [words: RegExp, preset: string])[] = [
+  [/tail/i, 'Sweeping tail'],
+  [/\bear|lappet|lop/i, 'Springy ears'],
+  [/plume|feather|ribbon|streamer|scarf/i, 'Long plume'],
+  [/crest|spine|quill|horn/i, 'Stiff crest'],
+  [/strap|bag|purse|belt|pendant|necklace/i, 'Heavy strap'],
+  [/braid|pony|long.?hair|lock/i, 'Long hair'],
+  [/hair|fringe|bang|tuft|beard|mane/i, 'Short hair'],
+  [/skirt|cape|cloak|coat|dress|poncho|robe|cloth/i, 'Skirt and cape'],
+  [/rope|cord|cable|chain/i, 'Rope'],
+  [/antenna|feeler|aerial/i, 'Antenna'],
+  [/belly|wattle|jowl|cheek|breast|fat/i, 'Belly'],
+  [/fin\b|fish|eel|snake/i, 'Fish'],
+  [/arm|shoulder|elbow|wrist/i, 'Arm overlap'],
+];
+
+/** A lock of hair of more joints than this is long. */
+const SHORT = 4;
+
+/** The preset that a chain's joints suggest by their names and how many they are; null where they tell nothing. */
+export function suggestPreset(joints: readonly { readonly name: string }[]): Preset | null {
+  const names = joints.map((j) => j.name.replace(/[_.\d]+/g, ' ')).join(' ');
+  const name = TELLING.find(([words]) => words.test(names))?.[1];
+  const fits = name === 'Short hair' && joints.length > SHORT ? 'Long hair' : name;
+  return PRESETS.find((p) => p.name === fits) ?? null;
 }

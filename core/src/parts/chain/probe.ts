@@ -2,7 +2,7 @@ import type { Shot } from '../../shot/index';
 import type { AskedFeel, Feel, FittedFeel } from '../diagnosis';
 import type { SourceTrack } from '../kind';
 import type { ChainPart } from './document';
-import { fitFeel, measureFeel } from './feel';
+import { fitDroop, fitFeel, measureFeel, restDroop } from './feel';
 import type { ChainSource } from './source';
 import { makeTuning } from './tuning';
 
@@ -15,6 +15,7 @@ function standard(shot: Shot, track: SourceTrack, chain: number) {
   const row = track.first - track.from + 1;
   return {
     matter: { lengths, masses: tuning.masses(track.first) },
+    h: 1 / (shot.fps * shot.substeps),
     feel: tuning.feel(track.first),
     shape: points.slice(row * width, (row + 1) * width),
   };
@@ -23,11 +24,16 @@ function standard(shot: Shot, track: SourceTrack, chain: number) {
 /** The feel of a chain of the shot on the standard quick turn, in frames of the shot. */
 export function chainFeel(shot: Shot, track: SourceTrack, chain: number): Feel {
   const s = standard(shot, track, chain);
-  return measureFeel(s.matter, s.feel, s.shape, shot.fps);
+  const droop = restDroop(s.matter, s.feel, s.shape, s.h);
+  return { ...measureFeel(s.matter, s.feel, s.shape, shot.fps), droop };
 }
 
 /** Settings that give a chain of the shot an asked feel. */
 export function fitChainFeel(shot: Shot, track: SourceTrack, chain: number, asked: AskedFeel): FittedFeel {
   const s = standard(shot, track, chain);
-  return fitFeel(s.matter, s.feel, s.shape, shot.fps, asked);
+  if (asked.droop === undefined) return fitFeel(s.matter, s.feel, s.shape, shot.fps, asked);
+  const { hold, droop } = fitDroop(s.matter, s.feel, s.shape, s.h, asked.droop);
+  const feel = { ...measureFeel(s.matter, { ...s.feel, hold }, s.shape, shot.fps), droop };
+  const why = Math.abs(droop - asked.droop) > 1 ? `it droops ${droop.toFixed(0)}°, not ${asked.droop}°` : '';
+  return { settings: { hold }, feel, why };
 }

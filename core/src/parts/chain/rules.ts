@@ -11,17 +11,18 @@ export const chainDocument: PartDocument<ChainPart> = {
       { node, name, path: 'rotation' as const, shared: false },
       { node, name, path: 'translation' as const, shared: false },
     ]),
-  names: ({ touches, tie }) => ({
+  names: ({ touches, tie, springs }) => ({
     colliders: [
       ...(touches.colliders === 'all' ? [] : touches.colliders),
       ...(tie && 'collider' in tie.to ? [tie.to.collider] : []),
     ],
-    parts: touches.parts === 'all' ? [] : touches.parts,
+    parts: [...(touches.parts === 'all' ? [] : touches.parts), ...springs.map((s) => s.to)],
   }),
   mend: (part, there) => {
     const { touches, tie } = part;
     touches.colliders = mendMinds(touches.colliders, there.colliders);
     touches.parts = mendMinds(touches.parts, there.parts);
+    part.springs = part.springs.filter((s) => there.parts.has(s.to));
     if (tie && 'collider' in tie.to && !there.colliders.has(tie.to.collider)) part.tie = null;
   },
   carry: (part, { find, parentOf, same }) => {

@@ -27,11 +27,14 @@ import { delayedRows } from './delay';
 import type { ChainPart } from './document';
 import { carryAlong, hangingPlace, pullBack } from './hang';
 import { makePull, makeTie } from './holders';
+import { overlapRows } from './overlap';
 import type { ChainLayout } from './layout';
 import { makeLinkBodies, moveLinkBody, type LinkBodyRun } from './links';
-import { ride } from './respond';
+import { handPoses, posedRows } from './poses';
+import { feltOf, ride } from './respond';
 import { sink } from './shift';
 import type { ChainSource } from './source';
+import { makeSprings, type Springs } from './springs';
 import { makeTuning, type ChainTuning } from './tuning';
 import { makeChainWriter, type ChainWriter, type Written } from './write';
 
@@ -79,6 +82,7 @@ class ChainRun implements PartRun, Written {
   private readonly hung: Float64Array;
   private readonly tie: ReturnType<typeof makeTie> | null;
   private readonly pulls: readonly ReturnType<typeof makePull>[];
+  private readonly springs: readonly Springs[];
   /** What it hangs from: where that is, and its points when this chain pulls back on them. */
   private readonly anchor: Anchor | null;
   private readonly bearer: Touchable | null;
@@ -105,7 +109,10 @@ class ChainRun implements PartRun, Written {
     this.track = track;
     const tuning = makeTuning(part, env, source.lengths);
     this.tuning = tuning;
-    const delayed = delayedRows(source, env.track, (frame) => tuning.value('delay', frame));
+    const swung = overlapRows(source, part, env.track, tuning);
+    const n = source.lengths.length;
+    const posed = posedRows(swung, source.body, n, env.track, handPoses(part.anchors));
+    const delayed = delayedRows(posed, n, env.track, tuning);
     const matter = { lengths: source.lengths, masses: tuning.masses(from) };
     const solver = makeChainSolver(matter, NO_FEEL, env.h, arena, delayed);
     solver.setLooping(env.looping);
@@ -138,6 +145,13 @@ class ChainRun implements PartRun, Written {
     this.pulls = part.pulls.map(makePull);
     this.slips = this.pulls.map((p, k) => ({ id: `${part.id} ${part.pulls[k]!.id}`, memory: p.memory }));
     this.carries = carries;
+    this.springs = runs.flatMap((r) => {
+      const spring =
+        r instanceof ChainRun
+          ? (part.springs.find((s) => s.to === r.part.id) ?? r.part.springs.find((s) => s.to === part.id))
+          : undefined;
+      return spring ? [makeSprings(this.points, r.points!, spring, env.h)] : [];
+    });
     this.moving = [solver.memory, this.shift, this.bodyTurn, this.rootSpeed, this.push];
     this.hold = (used) => {
       let rows = this.tie?.write(solver, used, this.rowNow, this.moment[0]!) ?? used;
@@ -149,9 +163,9 @@ class ChainRun implements PartRun, Written {
   }
 
   private touchable(): Touchable {
-    const { mass, v, vOld } = this.solver;
+    const { mass, v, vOld, x, source } = this.solver;
     const { basic, push, hung } = this;
-    return { mass, v, vOld, basic, push, hung, pushed: () => void (this.pushed[0] = 1) };
+    return { x, source, mass, v, vOld, basic, push, hung, pushed: () => void (this.pushed[0] = 1) };
   }
 
   private tune(frame: number): void {
@@ -199,13 +213,13 @@ class ChainRun implements PartRun, Written {
     this.standLinks();
     this.tie?.begin();
     for (const p of this.pulls) p.begin();
+    for (const s of this.springs) s.begin();
   }
 
   /** Takes from the speeds of a moving start what the chain does not feel of its root's travel and body's turning. */
   private feltSpeeds(row: number, little: number, frame: number, speeds: Float64Array): void {
-    const travel = this.tuning.value('travel', frame) / 100;
-    const turn = this.tuning.value('turn', frame) / 100;
-    if (travel === 1 && turn === 1) return;
+    const felt = feltOf(this.tuning, frame);
+    if (!felt) return;
     const { body } = this.track.source;
     rowAt(bodyNow, body, 4, row, little);
     quatNormalise(bodyNow, 0);
@@ -218,6 +232,7 @@ class ChainRun implements PartRun, Written {
     const root = speeds.slice(0, 3);
     const { source } = this.solver;
     for (let p = 0; p < speeds.length; p += 3) {
+      const [travel, turn] = [felt.travel(p / 3), felt.turn(p / 3)];
       const rx = source[p]! - source[0]!,
         ry = source[p + 1]! - source[1]!,
         rz = source[p + 2]! - source[2]!;
@@ -236,12 +251,11 @@ class ChainRun implements PartRun, Written {
     const slide = tuning.value('shift', frame);
     if (slide > 0) this.sink(row, share, frame, slide);
     this.placeSource(row, share, true);
-    const travel = tuning.value('travel', frame) / 100;
-    const turn = tuning.value('turn', frame) / 100;
-    if (travel !== 1 || turn !== 1) {
+    const felt = feltOf(tuning, frame);
+    if (felt) {
       rowAt(bodyNow, this.track.source.body, 4, row, share);
       quatNormalise(bodyNow, 0);
-      ride(solver, this.bodyTurn, bodyNow, travel, turn);
+      ride(solver, this.bodyTurn, bodyNow, felt);
       this.bodyTurn.set(bodyNow);
     }
     this.feel(frame);
@@ -252,6 +266,7 @@ class ChainRun implements PartRun, Written {
     }
     if (this.carries) solver.updateTurns();
     for (const b of this.bodies) moveLinkBody(b, solver);
+    for (const s of this.springs) s.pull();
     if (this.bearer) pullBack(solver, this.bearer, this.track.hanging.link, this.place, this.env.h);
   }
 
@@ -333,6 +348,7 @@ class ChainRun implements PartRun, Written {
       ...(this.contacts?.memory() ?? []),
       ...this.bodies.map((b) => b.now),
       ...(this.tie ? [this.tie.memory] : []),
+      ...this.springs.map((s) => s.memory),
     ];
   }
 

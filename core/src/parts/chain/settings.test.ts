@@ -19,8 +19,8 @@ describe('sliders of settings', () => {
     }
   });
   it('what is no length stays as it is, and so does a length on a chain that has none', () => {
-    const { sliderMin: min, sliderMax: max, step } = CHAIN_SETTINGS.hold;
-    expect(sliderOf(CHAIN_SETTINGS.hold, 200)).toEqual({ min, max, step });
+    const { sliderMin: min, sliderMax: max, step, sliderMiddle: middle } = CHAIN_SETTINGS.hold;
+    expect(sliderOf(CHAIN_SETTINGS.hold, 200)).toEqual({ min, max, step, middle });
     expect(sliderOf(CHAIN_SETTINGS.thickness, NaN).max).toBe(CHAIN_SETTINGS.thickness.sliderMax);
   });
 });

@@ -17,30 +17,30 @@ export const CHAIN_SETTINGS = {
     'Follow',
     'Amount',
     '%',
-    [0, 100],
-    [0, 100, 1],
+    [0, 200],
+    [0, 200, 1],
     100,
-    false,
-    'How much of the simulated motion shows: 0 is the source, 100 the simulation.',
+    true,
+    'How much of the simulated motion shows: 0 is the source, 100 the simulation, more exaggerates it.',
   ),
   hold: setting(
     'Follow',
     'Hold',
     'Hz',
     [0, 30],
-    [0, 8, 0.05],
+    [0, 8, 0.05, 2],
     1.6,
     true,
     'Pulls every link back to where its source points. More is snappier and stays closer.',
   ),
   delay: setting(
     'Follow',
-    'Delay',
+    'Delay per joint',
     'frames',
     [0, 30],
-    [0, 4, 0.1],
+    [0, 4, 0.1, 1],
     0,
-    false,
+    true,
     'Each link chases a pose this many frames older than the one before it. More makes a longer wave.',
   ),
   travel: setting(
@@ -50,7 +50,7 @@ export const CHAIN_SETTINGS = {
     [-300, 300],
     [-100, 200, 1],
     100,
-    false,
+    true,
     'How much of the body’s travel the chain feels. 0 rides along, below 0 leans the other way.',
   ),
   turn: setting(
@@ -60,7 +60,7 @@ export const CHAIN_SETTINGS = {
     [-300, 300],
     [-100, 200, 1],
     100,
-    false,
+    true,
     'How much of the body’s turning the chain feels. 0 rides along, above 100 exaggerates.',
   ),
   bend: setting(
@@ -68,7 +68,7 @@ export const CHAIN_SETTINGS = {
     'Bend',
     'Hz',
     [0, 30],
-    [0, 12, 0.05],
+    [0, 12, 0.05, 3],
     2.4,
     true,
     'Resists bending away from its own shape. More is stiffer, like a quill; less is limp.',
@@ -78,7 +78,7 @@ export const CHAIN_SETTINGS = {
     'Damping',
     'ratio',
     [0, 4],
-    [0, 1.5, 0.01],
+    [0, 1.5, 0.01, 0.4],
     0.35,
     true,
     'How soon swinging dies: 0 swings on, 1 comes home without passing the pose.',
@@ -88,20 +88,50 @@ export const CHAIN_SETTINGS = {
     'Stretch',
     '%',
     [0, 100],
-    [0, 30, 0.5],
+    [0, 30, 0.5, 8],
     0,
     true,
     'How much longer or shorter a link may get under load. 0 keeps every length.',
   ),
   softness: setting(
     'Swing',
-    'Softness',
+    'Stretch softness',
     '×',
     [0.05, 20],
-    [0.1, 5, 0.05],
+    [0.1, 5, 0.05, 1],
     1,
-    false,
+    true,
     'How easily it stretches: at 1 it takes twice its own weight to reach the limit; more gives sooner.',
+  ),
+  overlap: setting(
+    'Overlap',
+    'Overlap',
+    '%',
+    [0, 400],
+    [0, 200, 1],
+    0,
+    false,
+    'How much of the swing of the joint above it (or of its first joint) is handed down along it.',
+  ),
+  overlapGain: setting(
+    'Overlap',
+    'Gain per joint',
+    '%',
+    [0, 300],
+    [50, 200, 1],
+    120,
+    true,
+    'How large each joint swings beside the one before it. Above 100 the swing grows toward the tip.',
+  ),
+  overlapDelay: setting(
+    'Overlap',
+    'Lag per joint',
+    'frames',
+    [0, 30],
+    [0, 6, 0.1, 2],
+    1.5,
+    true,
+    'How much later each joint swings than the one before it. More makes a longer wave.',
   ),
   gravity: setting(
     'Weight and air',
@@ -118,7 +148,7 @@ export const CHAIN_SETTINGS = {
     'Weight',
     'kg/m',
     [0.0001, 1000],
-    [0.01, 2, 0.01],
+    [0.01, 2, 0.01, 0.2],
     0.1,
     true,
     'Mass for each metre. More is harder for air and for what it hits to move; a profile makes a heavy tip.',
@@ -128,7 +158,7 @@ export const CHAIN_SETTINGS = {
     'Air drag',
     '×',
     [0, 100],
-    [0, 5, 0.05],
+    [0, 5, 0.05, 1],
     1,
     true,
     'How much air takes hold, on the thickness it has. More trails and is blown further.',
@@ -138,7 +168,7 @@ export const CHAIN_SETTINGS = {
     'Lift',
     '×',
     [0, 100],
-    [0, 5, 0.05],
+    [0, 5, 0.05, 1],
     0,
     true,
     'Push across the air stream on slanting links. More flutters up.',
@@ -148,7 +178,7 @@ export const CHAIN_SETTINGS = {
     'Thickness',
     'm',
     [0, 100],
-    [0, 0.1, 0.001],
+    [0, 0.1, 0.001, 0.02],
     0,
     true,
     'Radius that touches things and that air takes hold of. More keeps a wider distance.',
@@ -178,17 +208,17 @@ export const CHAIN_SETTINGS = {
     'Angle limit',
     '°',
     [1, 180],
-    [5, 180, 1],
+    [5, 180, 1, 45],
     180,
     true,
     'Largest turn of each link away from its source. Less keeps it tidier; 180 is free.',
   ),
   shift: setting(
     'Limits',
-    'Shift',
+    'Root slide',
     'm',
     [0, 100],
-    [0, 0.1, 0.001],
+    [0, 0.1, 0.001, 0.02],
     0,
     false,
     'How far the whole chain may slide off its place when the body jerks.',
@@ -227,6 +257,20 @@ export const chainSettingsFor = (length: number): ChainSettings => {
  */
 export const droop = (length: number, gravity: number, hold: number, bend: number): number =>
   gravity / (length * ((2 * Math.PI) / 1.2024) ** 2 * (hold * hold + bend * bend));
+
+/** Where the middle and the end of each link stand along a chain, as shares of its length from the root. */
+export function linkPlaces(lengths: Float64Array): { middle: Float64Array; end: Float64Array } {
+  const total = lengths.reduce((a, b) => a + b, 0);
+  let run = 0;
+  const middle = new Float64Array(lengths.length);
+  const end = new Float64Array(lengths.length);
+  lengths.forEach((length, i) => {
+    middle[i] = (run + length / 2) / total;
+    run += length;
+    end[i] = Math.min(1, run / total);
+  });
+  return { middle, end };
+}
 
 /** Settings that vary from root to tip: multipliers. */
 export const ChainProfiles = profilesOf<ChainSettingKey>(CHAIN_SETTINGS);

@@ -13,6 +13,8 @@ export interface ChainSource extends PartSource {
   readonly turns: Float64Array;
   /** Rows × 4: turn of what the first joint hangs from. */
   readonly body: Float64Array;
+  /** Rows × 4: turn, in its own parent, of the joint whose swing is handed down. */
+  readonly driver: Float64Array;
   /** Link lengths in the first pose, m, none 0. */
   readonly lengths: Float64Array;
 }
@@ -34,11 +36,13 @@ export function makeChainSource(
   const points = arena.alloc(rows * (n + 1) * 3);
   const turns = arena.alloc(rows * n * 4);
   const body = new Float64Array(rows * 4);
+  const driver = new Float64Array(rows * 4);
   const lengths = new Float64Array(n);
   return {
     points,
     turns,
     body,
+    driver,
     lengths,
     nodes: Array.from(layout.joints),
     path: { points, body },
@@ -46,23 +50,29 @@ export function makeChainSource(
       { list: points, places: every(3, 3 * (n + 1)), turns: [] },
       { list: turns, places: [], turns: every(4, 4 * n) },
       { list: body, places: [], turns: [0] },
+      // Turns in a parent's space are the same in every lap.
+      { list: driver, places: [], turns: [] },
     ],
-    write: (row, posed) => writeRow(layout, character, { points, turns, body }, row, posed),
+    write: (row, posed) => writeRow(layout, character, { points, turns, body, driver }, row, posed),
     finish: (row) => measureLengths(points, lengths, row),
   };
 }
 
 function writeRow(
-  { joints, tip }: ChainLayout,
+  { part, joints, tip }: ChainLayout,
   character: Character,
-  { points, turns, body }: Pick<ChainSource, 'points' | 'turns' | 'body'>,
+  { points, turns, body, driver }: Pick<ChainSource, 'points' | 'turns' | 'body' | 'driver'>,
   k: number,
-  { world }: Posed,
+  { pose, world }: Posed,
 ): void {
   const above = character.nodes[joints[0]!]!.parent;
   if (above >= 0) matRotation(body, 4 * k, world, 16 * above);
   else body[4 * k + 3] = 1;
   if (k > 0) keepSign(body, 4 * k, 4 * (k - 1));
+  const drives = part.overlapFrom === 'first' ? joints[0]! : above;
+  if (drives >= 0) for (let a = 0; a < 4; a++) driver[4 * k + a] = pose.r[4 * drives + a]!;
+  else driver[4 * k + 3] = 1;
+  if (k > 0) keepSign(driver, 4 * k, 4 * (k - 1));
   const n = joints.length;
   const p = k * (n + 1) * 3;
   for (let i = 0; i < n; i++) {

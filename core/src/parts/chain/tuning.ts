@@ -2,12 +2,16 @@ import { makeValueCurve, profileAt } from '../../model/index';
 import { lumpMasses, type ChainFeel, type ChainSail, type ChainSkin } from '../../solver/index';
 import type { Gravity } from '../kind';
 import type { ChainPart } from './document';
-import { CHAIN_SETTING_KEYS, type ChainSettingKey } from './settings';
+import { CHAIN_SETTING_KEYS, linkPlaces, type ChainSettingKey } from './settings';
 
 /** A chain part's settings over time and along its length, as the solver wants them. */
 export interface ChainTuning {
   /** The value of a setting at a frame. */
   value(key: ChainSettingKey, frame: number): number;
+  /** Its values link by link, by its profile. */
+  links(key: ChainSettingKey, frame: number): Float64Array;
+  /** Whether it has a profile. */
+  varies(key: ChainSettingKey): boolean;
   /** Whether what the solver is tuned with changes in time. */
   readonly keyed: boolean;
   feel(frame: number): ChainFeel;
@@ -30,15 +34,7 @@ const TUNED: readonly ChainSettingKey[] = [
 
 /** Values of a part's profiles, one a link: at its middle for what links have, at its end for what points have. */
 function profilesOf(part: ChainPart, lengths: Float64Array): Map<ChainSettingKey, Float64Array> {
-  const total = lengths.reduce((a, b) => a + b, 0);
-  let run = 0;
-  const middle = new Float64Array(lengths.length);
-  const end = new Float64Array(lengths.length);
-  lengths.forEach((length, i) => {
-    middle[i] = (run + length / 2) / total;
-    run += length;
-    end[i] = Math.min(1, run / total);
-  });
+  const { middle, end } = linkPlaces(lengths);
   return new Map(
     CHAIN_SETTING_KEYS.flatMap((k) => {
       const p = part.profiles[k];
@@ -48,7 +44,7 @@ function profilesOf(part: ChainPart, lengths: Float64Array): Map<ChainSettingKey
 }
 
 /** Profiles the solver takes as they stand. */
-const SOLVED = ['hold', 'bend', 'damping', 'stretch', 'gravity', 'angleLimit'] as const;
+const SOLVED = ['hold', 'bend', 'damping', 'stretch', 'softness', 'gravity', 'angleLimit'] as const;
 
 export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array): ChainTuning {
   const n = lengths.length;
@@ -81,6 +77,8 @@ export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array
   };
   return {
     value,
+    links: linkValues,
+    varies: (key) => profiles.has(key),
     keyed: gravityCurve !== null || TUNED.some((k) => curves.has(k)),
     feel: (frame) => {
       const g = value('gravity', frame) * (gravityCurve?.(frame) ?? 1);

@@ -5,6 +5,7 @@ import { makeLinkTurns, type ChainContacts, type ChainSolver, type LinkTurns } f
 import { anchorShare, type Env, type PartTrack, type Posed } from '../kind';
 import type { ChainLayout } from './layout';
 import type { ChainPart } from './document';
+import { handPoses, poseJoint, type HandPose } from './poses';
 import type { ChainSource } from './source';
 import type { ChainTuning } from './tuning';
 
@@ -67,6 +68,7 @@ const nothing = (): Noted => ({
 class Writer implements ChainWriter {
   private readonly found: LinkTurns;
   private readonly root: Float64Array;
+  private readonly poses: readonly HandPose[];
   private noted = nothing();
 
   constructor(
@@ -74,6 +76,7 @@ class Writer implements ChainWriter {
     private readonly env: Env,
     private readonly parent: ChainLayout | null,
   ) {
+    this.poses = handPoses(run.part.anchors);
     this.root = rootMatrix(env.metresPerUnit, env.upAxis);
     this.found = makeLinkTurns(run.solver.x, run.track.layout.tip, env.track.arena);
   }
@@ -97,16 +100,28 @@ class Writer implements ChainWriter {
   }
 
   /** The shown turns are a mix of source and simulation: so are the places of what hangs below. */
-  private mixIn(pose: Pose, mix: number, rows: JointRows, at: number): void {
+  private mixIn(pose: Pose, mixes: (joint: number) => number, rows: JointRows, at: number): void {
     const { found } = this;
     const { rotations, translations } = rows;
     this.run.track.layout.joints.forEach((node, j) => {
       const [q, t] = [4 * at + 4 * j, 3 * at + 3 * j];
+      const mix = mixes(j);
       quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, mix);
       for (let k = 0; k < 3; k++) {
         const from = found.place[3 * j + k]!;
         translations[t + k] = from + (found.placed[3 * j + k]! - from) * mix;
       }
+      matCompose(local, 0, translations, t, rotations, q, pose.s, 3 * node);
+      matMultiply(found.world, 16 * j + 16, found.world, 16 * j, local, 0);
+    });
+  }
+
+  /** Joints that a hand has posed turn to their poses; the others keep their turns, and go along. */
+  private poseIn(pose: Pose, frame: number, { rotations, translations }: JointRows, at: number): void {
+    const { found } = this;
+    this.run.track.layout.joints.forEach((node, j) => {
+      const [q, t] = [4 * at + 4 * j, 3 * at + 3 * j];
+      poseJoint(this.poses, j, frame, rotations, q);
       matCompose(local, 0, translations, t, rotations, q, pose.s, 3 * node);
       matMultiply(found.world, 16 * j + 16, found.world, 16 * j, local, 0);
     });
@@ -118,7 +133,8 @@ class Writer implements ChainWriter {
     const { joints } = run.track.layout;
     this.placeAbove(posed, shown);
     const { pose } = posed;
-    const mix = (tuning.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
+    const anchored = anchorShare(part.anchors, frame);
+    const mix = (tuning.value('mix', frame) / 100) * anchored;
     const above = env.character.nodes[joints[0]!]!.parent;
     for (let k = 0; k < 16; k++) found.world[k] = above < 0 ? root[k]! : shown[16 * above + k]!;
     for (let j = 0; j < joints.length; j++) {
@@ -133,7 +149,11 @@ class Writer implements ChainWriter {
     found.find(stretches(part));
     rows.rotations.set(found.turned, 4 * at);
     rows.translations.set(found.placed, 3 * at);
-    if (mix !== 1) this.mixIn(pose, mix, rows, at);
+    if (tuning.varies('mix')) {
+      const amounts = tuning.links('mix', frame);
+      this.mixIn(pose, (j) => (amounts[j]! / 100) * anchored, rows, at);
+    } else if (mix !== 1) this.mixIn(pose, () => mix, rows, at);
+    if (this.poses.some((p) => p.away(frame) < 1)) this.poseIn(pose, frame, rows, at);
     if (run.carries)
       joints.forEach((node, j) => shown.set(found.world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
     return mix;

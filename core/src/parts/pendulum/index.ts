@@ -17,6 +17,7 @@ export const pendulumKind: PartKind<PendulumPart, PendulumLayout, PartSource> = 
   sampled: ({ name: _, order, ...part }) => [part, order],
   follows: () => [],
   touches: () => ({ colliders: [], parts: [] }),
+  tied: () => [],
   concerns: () => false,
   room: () => ({ rows: 0, run: 0, bodies: 0 }),
   source: makePendulumSource,

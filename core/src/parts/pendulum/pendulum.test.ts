@@ -129,7 +129,7 @@ describe('what a pendulum drives', () => {
   it('is the same motion at 24 and at 60 frames a second', () => {
     const p = part('p', { outputs: [turn('o', 2)] });
     const [a, b] = [24, 60].map((fps) => {
-      const set = { start: 'run up' as const, preRoll: 2 * fps };
+      const set = { start: 'run up' as const, preRollSeconds: 2 };
       return simulated(shotOf([p], set, fps)).angles(2);
     });
     const reach = Math.max(...b!);

@@ -21,7 +21,7 @@ const chain = (id: string) =>
 describe('edits laid on a shot anew', () => {
   it('come one after another, as they were made', () => {
     const a = renamed(shot, 'A');
-    const b = edit(a.shot, 'Set pre-roll', (d) => void (d.preRoll = 7));
+    const b = edit(a.shot, 'Set pre-roll', (d) => void (d.preRollSeconds = 7));
     expect(replay(shot, [a.edit, b.edit])).toEqual({ shot: b.shot, pending: [a.edit, b.edit], aside: [] });
   });
   it('that do not fit are set aside with the reason, and the ones after them stay', () => {

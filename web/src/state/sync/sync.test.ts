@@ -118,13 +118,13 @@ async function openWindow() {
   };
 }
 const rest = (ms = 400) => vi.advanceTimersByTimeAsync(ms);
-const preRoll = (frames: number) => (d: Shot) => void (d.preRoll = frames);
+const preRollSeconds = (frames: number) => (d: Shot) => void (d.preRollSeconds = frames);
 
 describe('saving', () => {
   it('sends what a hand has done once it rests, and keeps nothing here that is stored there', async () => {
     const w = await openWindow();
     w.rename('A');
-    w.edit('Set pre-roll', preRoll(7));
+    w.edit('Set pre-roll', preRollSeconds(7));
     expect(kept.size).toBe(1);
     await rest();
     expect(w.state()).toMatchObject({ save: 'saved', revision: 2, pending: [] });
@@ -153,10 +153,10 @@ describe('saving', () => {
     expect(server.shot.refine.steps.length).toBe(1);
     const { editShot } = await import('@oscillum/core/shot');
     server.by(editShot(server.shot, 'other-0001', 'Rename', (d) => void (d.name = 'Theirs')).edit);
-    w.edit('Set pre-roll', preRoll(9));
+    w.edit('Set pre-roll', preRollSeconds(9));
     await rest(4000);
     expect(w.state()).toMatchObject({ save: 'saved', revision: 3, aside: [] });
-    expect(server.shot).toMatchObject({ name: 'Theirs', preRoll: 9 });
+    expect(server.shot).toMatchObject({ name: 'Theirs', preRollSeconds: 9 });
     expect(server.shot.refine.steps.length).toBe(1);
     expect(w.state().shot).toEqual(server.shot);
   });
@@ -168,10 +168,10 @@ describe('saving', () => {
     await rest(10 * 60_000);
     expect(server.requests.length).toBeLessThan(25);
     server.goes = [];
-    w.edit('Set pre-roll', preRoll(3));
+    w.edit('Set pre-roll', preRollSeconds(3));
     listeners.get('online')!();
     await rest();
-    expect(server.shot).toMatchObject({ name: 'A', preRoll: 3 });
+    expect(server.shot).toMatchObject({ name: 'A', preRollSeconds: 3 });
     expect(w.state().save).toBe('saved');
   });
 
@@ -191,10 +191,10 @@ describe('an edit that the server refuses', () => {
     const w = await openWindow();
     server.refuses = (e) => e.name === 'Set pre-roll';
     w.rename('A');
-    w.edit('Set pre-roll', preRoll(7));
+    w.edit('Set pre-roll', preRollSeconds(7));
     w.edit('Set substeps', (d) => void (d.substeps = 6));
     await rest(3000);
-    expect(server.shot).toMatchObject({ name: 'A', substeps: 6, preRoll: server.shot.preRoll });
+    expect(server.shot).toMatchObject({ name: 'A', substeps: 6, preRollSeconds: server.shot.preRollSeconds });
     expect(w.state()).toMatchObject({ save: 'saved', pending: [] });
     expect(w.state().aside.map((a) => [a.edit.name, a.why])).toEqual([
       ['Set pre-roll', 'That cannot be. Do something else.'],
@@ -207,15 +207,15 @@ describe('an edit that the server refuses', () => {
   it('counts again when it is tried again and taken; else it can be let go', async () => {
     const w = await openWindow();
     server.refuses = () => true;
-    w.edit('Set pre-roll', preRoll(7));
+    w.edit('Set pre-roll', preRollSeconds(7));
     await rest(3000);
     server.refuses = () => false;
     expect(w.dispatch(w.sync.tryAside())).toEqual([]);
     await rest(3000);
-    expect(server.shot.preRoll).toBe(7);
+    expect(server.shot.preRollSeconds).toBe(7);
     expect(w.state().aside).toEqual([]);
     server.refuses = () => true;
-    w.edit('Set pre-roll', preRoll(8));
+    w.edit('Set pre-roll', preRollSeconds(8));
     await rest(3000);
     w.dispatch(w.sync.letAsideGo());
     await rest();
@@ -229,16 +229,16 @@ describe('windows', () => {
     const [a, b] = [await openWindow(), await openWindow()];
     server.goes = Array.from({ length: 50 }, () => 'down' as const);
     a.rename('A');
-    b.edit('Set pre-roll', preRoll(7));
+    b.edit('Set pre-roll', preRollSeconds(7));
     await rest();
     expect(kept.size).toBe(2);
     a.close();
     b.close();
     server.goes = [];
     const c = await openWindow();
-    expect(c.state().shot).toMatchObject({ name: 'A', preRoll: 7 });
+    expect(c.state().shot).toMatchObject({ name: 'A', preRollSeconds: 7 });
     await rest(2000);
-    expect(server.shot).toMatchObject({ name: 'A', preRoll: 7 });
+    expect(server.shot).toMatchObject({ name: 'A', preRollSeconds: 7 });
     expect(server.revision).toBe(2);
     expect(c.state().save).toBe('saved');
     expect(kept.size).toBe(0);
@@ -248,16 +248,16 @@ describe('windows', () => {
     const [a, b] = [await openWindow(), await openWindow()];
     server.goes = Array.from({ length: 50 }, () => 'down' as const);
     a.rename('A');
-    b.edit('Set pre-roll', preRoll(7));
+    b.edit('Set pre-roll', preRollSeconds(7));
     await rest();
     a.close();
     b.close();
     const c = await openWindow();
-    expect(c.state()).toMatchObject({ save: 'offline', shot: { name: 'A', preRoll: 7 } });
+    expect(c.state()).toMatchObject({ save: 'offline', shot: { name: 'A', preRollSeconds: 7 } });
     server.goes = [];
     listeners.get('online')!();
     await rest(70_000);
-    expect(server.shot).toMatchObject({ name: 'A', preRoll: 7 });
+    expect(server.shot).toMatchObject({ name: 'A', preRollSeconds: 7 });
     expect(server.revision).toBe(2);
   });
 
@@ -284,11 +284,11 @@ describe('a server that has gone back, as after a restored backup', () => {
     }
     server.goBack(1);
     server.requests = [];
-    w.edit('Set pre-roll', preRoll(7));
+    w.edit('Set pre-roll', preRollSeconds(7));
     await rest(60_000);
     expect(server.requests.length).toBeLessThan(8);
-    expect(server.copies.map((c) => [c.name, c.preRoll])).toEqual([['C (kept here)', 7]]);
-    expect(w.state()).toMatchObject({ save: 'saved', revision: 2, shot: { name: 'A', preRoll: 7 } });
+    expect(server.copies.map((c) => [c.name, c.preRollSeconds])).toEqual([['C (kept here)', 7]]);
+    expect(w.state()).toMatchObject({ save: 'saved', revision: 2, shot: { name: 'A', preRollSeconds: 7 } });
     expect(w.state().notice).toContain('“C (kept here)”');
   });
 });

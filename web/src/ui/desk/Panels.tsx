@@ -56,7 +56,7 @@ export function Panels({
         </Group>
       </Panel>
       <Separator className="sep v" />
-      <Panel id="right" defaultSize={308} minSize={260} maxSize={520}>
+      <Panel id="right" defaultSize={322} minSize={300} maxSize={520}>
         {right}
       </Panel>
     </Group>

@@ -1,12 +1,12 @@
 import { createSelector } from '@reduxjs/toolkit';
 import { useEffect, useRef } from 'react';
-import type { Shot } from '@oscillum/core/shot';
+import { preRollFrames, type Shot } from '@oscillum/core/shot';
 import { flatContext } from '../../stage/drawing';
 import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
 
 /** Frames from the first pre-roll frame to the last of the range. */
-export function wholeSpan(shot: Pick<Shot, 'range' | 'preRoll'>): { from: number; to: number } {
+export function wholeSpan(shot: { range: Shot['range']; preRoll: number }): { from: number; to: number } {
   const from = shot.range.first - shot.preRoll;
   return { from, to: Math.max(shot.range.last, from + 1) };
 }
@@ -15,7 +15,7 @@ export function wholeSpan(shot: Pick<Shot, 'range' | 'preRoll'>): { from: number
 const selectTime = createSelector(
   [
     (s: State) => selectShot(s)!.range,
-    (s: State) => selectShot(s)!.preRoll,
+    (s: State) => preRollFrames(selectShot(s)!),
     (s: State) => selectShot(s)!.fps,
   ],
   (range, preRoll, fps) => ({ range, preRoll, fps }),

@@ -1,3 +1,4 @@
+import { preRollFrames } from '@oscillum/core/shot';
 import { Tooltip } from '@mantine/core';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
 import { memo, useCallback, useRef } from 'react';
@@ -157,9 +158,9 @@ export const TimeBar = memo(function TimeBar() {
 function Ends() {
   const dispatch = useAppDispatch();
   const shot = useShotTime();
-  const { range, preRoll } = useAppEntries((s) => {
-    const { range, preRoll } = s.shot.shot!;
-    return { range, preRoll };
+  const { range, preRoll, fps } = useAppEntries((s) => {
+    const { range, fps } = s.shot.shot!;
+    return { range, preRoll: preRollFrames(s.shot.shot!), fps };
   });
   const { from, to, at } = useSpan();
   const held = useRef<{ x: number; per: number } | null>(null);
@@ -167,7 +168,7 @@ function Ends() {
     [
       'pre-roll',
       shot.range.first - shot.preRoll,
-      (by: number) => ({ preRoll: Math.min(2000, Math.max(0, preRoll - by)) }),
+      (by: number) => ({ preRollSeconds: Math.min(120, Math.max(0, (preRoll - by) / fps)) }),
     ],
     [
       'first frame',

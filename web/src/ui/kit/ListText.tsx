@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import type { ValueKeys } from '@oscillum/core/model';
 import { useTyping } from './Fields';
 import { Row } from './Rows';
 
@@ -47,33 +46,5 @@ export function ListText({
       </Row>
       {typed !== null && trouble && <p className="trouble small">{trouble}</p>}
     </>
-  );
-}
-
-/** The keys of a value as text: frame:value, with how it goes on where that is not smooth. */
-export function KeysText({
-  label,
-  keys,
-  onSet,
-}: {
-  label: string;
-  keys: ValueKeys;
-  onSet: (keys: ValueKeys) => void;
-}) {
-  return (
-    <ListText
-      label={label}
-      says="Values by frame, going on smoothly, or linear or stepped: 0:2, 12:0.5 linear, 30:2"
-      value={keys.map((k) => `${k.frame}:${k.value}${k.kind === 'smooth' ? '' : ` ${k.kind}`}`).join(', ')}
-      read={(text) =>
-        onSet(
-          items(text).map((t) => {
-            const m = /^(-?\d+):(-?[\d.]+)(?:\s+(stepped|linear|smooth))?$/.exec(t);
-            if (!m) throw new Error('Write frame:value, as 0:2, 12:0.5 linear.');
-            return { frame: Number(m[1]), value: Number(m[2]), kind: (m[3] as 'linear') ?? 'smooth' };
-          }),
-        )
-      }
-    />
   );
 }

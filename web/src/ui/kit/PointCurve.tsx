@@ -1,8 +1,7 @@
 import { useRef, useState } from 'react';
 
-/** Room that the drawing is laid out in; it is scaled to the panel. */
-const W = 260;
-const H = 84;
+/** Room that the drawing is laid out in, unless another is said; it is scaled to the panel. */
+const SIZE: Point = [260, 84];
 const PAD = 8;
 
 /** A point of a curve: how far along, and how high. */
@@ -26,6 +25,13 @@ interface PointCurveProps {
   /** A place on the drawing is pressed where no point is. */
   onPress: (to: Point) => void;
   onRemove: (i: number) => void;
+  /** A point is taken hold of. */
+  onHold?: (i: number) => void;
+  size?: Point;
+  /** A place along that is marked with a line. */
+  now?: number;
+  /** Places along at which the curve is read, with what is said of each. */
+  dots?: readonly { readonly at: number; readonly says: string }[];
 }
 
 /** A curve as an SVG path of 81 points, in a drawing of the given size. */
@@ -47,7 +53,8 @@ export function curvePath(
  * away; arrows move the one that has the focus.
  */
 export function PointCurve(props: PointCurveProps) {
-  const { label, points, at, guide, step, say, onMove, onPress, onRemove } = props;
+  const { label, points, at, guide, step, say, onMove, onPress, onRemove, onHold, now, dots } = props;
+  const [W, H] = props.size ?? SIZE;
   const svg = useRef<SVGSVGElement>(null);
   // While a point is held the drawing keeps its scale, however far the point goes.
   const [held, setHeld] = useState<{ i: number; along: Point; up: Point } | null>(null);
@@ -67,7 +74,15 @@ export function PointCurve(props: PointCurveProps) {
   return (
     <svg ref={svg} viewBox={`0 0 ${W} ${H}`} role="group" aria-label={label} onPointerDown={press}>
       <line x1={PAD} x2={W - PAD} y1={y(guide)} y2={y(guide)} className="even" />
+      {now !== undefined && now >= along[0] && now <= along[1] && (
+        <line x1={x(now)} x2={x(now)} y1={0} y2={H} className="now" />
+      )}
       <path d={curvePath(at, along, up, [W, H, PAD])} />
+      {dots?.map((d) => (
+        <rect key={d.at} className="dot" x={x(d.at) - 2} y={y(inside(at(d.at), up)) - 2} width={4} height={4}>
+          <title>{d.says}</title>
+        </rect>
+      ))}
       {points.map((p, i) => (
         <circle
           key={i}
@@ -83,12 +98,14 @@ export function PointCurve(props: PointCurveProps) {
             e.stopPropagation();
             e.currentTarget.setPointerCapture(e.pointerId);
             setHeld({ i, along, up });
+            onHold?.(i);
           }}
           onPointerMove={(e) => held?.i === i && onMove(i, placeOf(e), false)}
           onPointerUp={(e) => {
             if (held?.i === i) onMove(i, placeOf(e), true);
             setHeld(null);
           }}
+          onFocus={() => onHold?.(i)}
           onDoubleClick={() => onRemove(i)}
           onKeyDown={(e) => {
             const go = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] }[e.key];

@@ -5,6 +5,7 @@ import type { Part } from '@oscillum/core/shot';
 import { fitTogether } from '../../state/edits';
 import { selectShot, useAppSelector, type State, type Thunk } from '../../state/store';
 import { useDesk, usePicture } from './desk';
+import { amountText } from './amount';
 import { NumberBox } from './Fields';
 import {
   commonReadout,
@@ -201,7 +202,7 @@ export const ResponseCard = memo(function ResponseCard(props: CardProps) {
         {!own
           ? 'On this shot: …'
           : Number.isFinite(own.lag)
-            ? `On this shot: lag ${own.lag.toFixed(1)} frames, overshoot ${own.overshoot.toFixed(0)} %`
+            ? `On this shot: lag ${own.lag.toFixed(1)} frames, overshoot ${amountText(own.overshoot, 0)} %`
             : still}
       </p>
       {asking.why && <p className="notice small">Nearest found: {asking.why}.</p>}

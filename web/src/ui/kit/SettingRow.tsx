@@ -1,13 +1,21 @@
 import { Tooltip } from '@mantine/core';
 import { IconRotate2 } from '@tabler/icons-react';
 import { memo, useRef, type ReactNode } from 'react';
-import { lengthUnit, sliderOf, type PartBase, type Profile, type SettingInfo } from '@oscillum/core/model';
+import {
+  lengthUnit,
+  shareAlong,
+  sliderOf,
+  valueAlong,
+  type PartBase,
+  type Profile,
+  type SettingInfo,
+} from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type State, type Thunk } from '../../state/store';
 import { amountText } from './amount';
 import { NumberBox } from './Fields';
-import { KeysText } from './ListText';
-import { ProfileEditor, profilePath } from './ProfileEditor';
+import { KeysCurve } from './KeysCurve';
+import { ProfileEditor, profilePath, type JointPlace } from './ProfileEditor';
 
 interface SettingRowProps {
   name: string;
@@ -24,6 +32,10 @@ interface SettingRowProps {
   onOpen: (name: string | null) => void;
   /** A drawing of what it does. */
   sketch?: ReactNode;
+  /** Why it has no effect as things stand. */
+  inert: string | null;
+  /** The joints it is shared out over, for kinds that have them. */
+  joints: readonly JointPlace[];
   run: (t: Thunk) => void;
 }
 
@@ -36,6 +48,8 @@ const sameRow = (a: SettingRowProps, b: SettingRowProps): boolean =>
   a.apart === b.apart &&
   a.open === b.open &&
   a.longest === b.longest &&
+  a.inert === b.inert &&
+  a.joints === b.joints &&
   a.parts.length === b.parts.length &&
   a.parts.every((p, i) => {
     const q = b.parts[i]!;
@@ -79,6 +93,9 @@ function useSetting({ name, info, parts, longest, apart, run }: SettingRowProps)
 
 type Setting = ReturnType<typeof useSetting>;
 
+/** Places along a slider: half of them are for the values used most. */
+const TRACK = 1000;
+
 /** The slider: it moves all parts, a tenth as far with Alt held. */
 function Slide({
   id,
@@ -89,8 +106,7 @@ function Slide({
 }: Pick<SettingRowProps, 'info' | 'longest' | 'initial'> & { id: string; setting: Setting }) {
   const { mean, low, high, spread, unit, shown, set } = setting;
   const slider = sliderOf(info, longest);
-  const share = (v: number) =>
-    Math.min(100, Math.max(0, ((v - slider.min) / (slider.max - slider.min)) * 100));
+  const share = (v: number) => 100 * shareAlong(slider, v);
   // A slider rounds to its step, so only what a hand has moved is taken from it.
   const moved = useRef<number | null>(null);
   const fine = useRef<{ x: number; value: number } | null>(null);
@@ -100,16 +116,27 @@ function Slide({
   };
   const slide = (e: React.ChangeEvent<HTMLInputElement>) => {
     if (fine.current) return;
-    moved.current = Number(e.target.value);
+    moved.current = valueAlong(slider, Number(e.target.value) / TRACK);
+    set(moved.current, false);
+  };
+  /** An arrow key goes by one step, wherever the slider stands. */
+  const stepBy = (e: React.KeyboardEvent<HTMLInputElement>) => {
+    if (/Arrow|Home|End/.test(e.key)) e.stopPropagation();
+    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+    if (by === undefined) return;
+    e.preventDefault();
+    const next = (moved.current ?? mean) + by * slider.step;
+    moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
     set(moved.current, false);
   };
   const slideFinely = (e: React.PointerEvent<HTMLInputElement>) => {
     if (!(e.buttons & 1)) return;
     if (!e.altKey) return void (fine.current = null);
     fine.current ??= { x: e.clientX, value: moved.current ?? mean };
-    const aPixel = (slider.max - slider.min) / e.currentTarget.clientWidth / 10;
-    const next = fine.current.value + (e.clientX - fine.current.x) * aPixel;
-    moved.current = Number(Math.min(slider.max, Math.max(slider.min, next)).toPrecision(6));
+    const by = (e.clientX - fine.current.x) / e.currentTarget.clientWidth / 10;
+    const to = shareAlong(slider, fine.current.value) + by;
+    const finer = { ...slider, step: slider.step / 10 };
+    moved.current = valueAlong(finer, Math.min(1, Math.max(0, to)));
     set(moved.current, false);
   };
   const style = {
@@ -125,10 +152,9 @@ function Slide({
       type="range"
       data-spread={spread}
       title="Alt moves it finely"
-      min={slider.min}
-      max={slider.max}
-      step={slider.step}
-      value={mean}
+      min={0}
+      max={TRACK}
+      value={Math.round(TRACK * shareAlong(slider, mean))}
       style={style as React.CSSProperties}
       aria-valuetext={`${shown(mean)} ${unit || info.unit}`}
       onChange={slide}
@@ -136,7 +162,7 @@ function Slide({
       onPointerUp={letGo}
       onKeyUp={letGo}
       onBlur={letGo}
-      onKeyDown={(e) => /Arrow|Home|End/.test(e.key) && e.stopPropagation()}
+      onKeyDown={stepBy}
     />
   );
 }
@@ -184,8 +210,8 @@ function RowMarks({ row, setting, profile }: { row: SettingRowProps; setting: Se
 
 /** What unfolds below a row: what it does, its profile, its keys. */
 function RowMore({ row, setting, profile }: { row: SettingRowProps; setting: Setting; profile: Profile }) {
-  const { name, info, parts, sketch, run } = row;
-  const { ids, inUnit, fromUnit } = setting;
+  const { name, info, parts, sketch, joints, run } = row;
+  const { ids, inUnit, fromUnit, unit } = setting;
   return (
     <div className="more">
       <p className="muted small">{info.says}</p>
@@ -194,15 +220,21 @@ function RowMore({ row, setting, profile }: { row: SettingRowProps; setting: Set
         <ProfileEditor
           label={info.label}
           profile={profile}
+          joints={joints}
+          value={inUnit(setting.mean)}
+          unit={unit}
           onChange={(p, final) => run(setProfile(ids, name, p, final))}
         />
       )}
-      <KeysText
-        label={`Keys of ${info.label.toLowerCase()}`}
+      <KeysCurve
+        label={`${info.label} over time`}
+        unit={unit}
         keys={(parts[0]!.keys[name] ?? []).map((k) => ({ ...k, value: inUnit(k.value) }))}
-        onSet={(keys) => {
+        still={inUnit(parts[0]!.settings[name]!)}
+        limits={[inUnit(info.min), inUnit(info.max)]}
+        onSet={(keys, final) => {
           const own = keys.map((k) => ({ ...k, value: fromUnit(k.value) }));
-          run(setKeys(ids, name, own));
+          run(setKeys(ids, name, own, final));
         }}
       />
     </div>
@@ -211,18 +243,19 @@ function RowMore({ row, setting, profile }: { row: SettingRowProps; setting: Set
 
 /** One setting of the selected parts: drag it, type it, reset it, key it, share it out from root to tip. */
 export const SettingRow = memo(function SettingRow(row: SettingRowProps) {
-  const { name, info, parts, longest, open, sketch } = row;
+  const { name, info, parts, longest, open, sketch, inert } = row;
   const setting = useSetting(row);
   const { unit, shown, spread, low, high, mean, inUnit, fromUnit, set } = setting;
   const profile = profileOf(parts[0]!, name) ?? [];
   const id = `setting-${name}`;
   return (
     <>
-      <div className="row" data-open={open}>
+      <div className="row" data-open={open} data-inert={inert !== null}>
         <Tooltip
           label={
             <span className="said">
               {info.says}
+              {inert && ` No effect now: ${inert}`}
               {spread && ` Now ${shown(low)} to ${shown(high)} ${unit}.`}
               {sketch}
               {sketch && <i>a little dashed, much drawn out</i>}
@@ -249,6 +282,7 @@ export const SettingRow = memo(function SettingRow(row: SettingRowProps) {
         </span>
         <RowMarks row={row} setting={setting} profile={profile} />
       </div>
+      {inert && <p className="inert muted small">No effect now. {inert}</p>}
       {open && <RowMore row={row} setting={setting} profile={profile} />}
     </>
   );

@@ -70,8 +70,10 @@ export function readAmount(text: string, unit: string, now: number | null): numb
 
 /**
  * A number to read: so many decimals at most; from three on, what is too small for them keeps three digits (to 1e-6).
+ * What never comes to an end is said so, what is no number is a dash.
  */
 export function amountText(value: number, digits: number): string {
+  if (!Number.isFinite(value)) return value > 0 ? 'never' : '–';
   const small = digits >= 3 && Math.abs(value) < 10 ** (1 - digits) && Math.abs(value) >= 1e-6;
   return String(Number(small ? value.toPrecision(3) : value.toFixed(digits)));
 }

@@ -2,20 +2,25 @@ import { randomId } from '../../../api/ids';
 import { PartId, type SettingGroup } from '@oscillum/core/model';
 import { isChain, applyPreset, makeChainPart, type Preset } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
-import { change } from '../../edits';
+import { change, preview, type Recipe } from '../../edits';
 import { otherSide } from '../../otherSide';
 import type { Thunk } from '../../store';
 
 const count = (ids: readonly string[]) => (ids.length === 1 ? 'chain' : `${ids.length} chains`);
 
-/** Puts a preset on parts, all of it or some of its groups. */
-export function putPreset(ids: readonly string[], preset: Preset, groups: readonly SettingGroup[]): Thunk {
-  return change(`${preset.name} on ${count(ids)}`, (d) =>
+/** Puts a preset on parts, all of it or some of its groups; shows it only while it is not final. */
+export function putPreset(
+  ids: readonly string[],
+  preset: Preset,
+  groups: readonly SettingGroup[],
+  final = true,
+): Thunk {
+  const recipe: Recipe = (d) =>
     ids.forEach((id) => {
       const part = d.parts[id];
       if (isChain(part)) applyPreset(part, preset, groups);
-    }),
-  );
+    });
+  return final ? change(`${preset.name} on ${count(ids)}`, recipe) : preview(recipe);
 }
 
 /**
@@ -46,8 +51,11 @@ export function mirrorParts(
           const there = Object.values(d.parts)
             .filter(isChain)
             .find((p) => p.joints.some((j) => j.node === first));
-          const { settings, profiles, keys, planeLock, touches, pullsBack, anchors } = structuredClone(part);
-          const same = { settings, profiles, keys, planeLock, touches, pullsBack, anchors };
+          const { settings, profiles, keys, planeLock, overlapFrom, touches, pullsBack } =
+            structuredClone(part);
+          // A pose by hand is of this side: its turns would be others over there.
+          const anchors = part.anchors.filter((a) => a.turns === null);
+          const same = { settings, profiles, keys, planeLock, overlapFrom, touches, pullsBack, anchors };
           if (there) Object.assign(there, same);
           else {
             const fresh = PartId.parse(`p${randomId(8)}`);

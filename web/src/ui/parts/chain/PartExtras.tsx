@@ -1,9 +1,13 @@
 import { memo } from 'react';
-import { inOrder, minds, withMinded } from '@oscillum/core/model';
+import { inOrder, minds, withMinded, type AnchorPose } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
 import { change, toggleAnchor } from '../../../state/edits';
-import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { NumberBox } from '../../kit/Fields';
 import { useDesk } from '../../kit/desk';
+import { Linked } from './Linked';
+import { JointsRow } from './JointsRow';
 import { items, ListText } from '../../kit/ListText';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from '../../kit/Rows';
 
@@ -35,20 +39,22 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
     );
   return (
     <>
+      {parts.length === 1 && <JointsRow part={first} run={run} />}
       <ChoiceRow
-        label="Plane lock"
+        label="Stays in plane"
         value={first.planeLock}
-        says="Keeps the chain flat across this axis of what its first joint hangs from."
+        says="Keeps the chain flat: in one plane of the joint it hangs from."
         choices={[
-          ['none', 'free'],
-          ['x', 'across x'],
-          ['y', 'across y'],
-          ['z', 'across z'],
+          ['none', 'no: free'],
+          ['x', 'y–z, seen from the side'],
+          ['y', 'x–z, seen from above'],
+          ['z', 'x–y, seen from the front'],
         ]}
         onSet={(v) => edit('Set plane lock', (p) => void (p.planeLock = v))}
       />
       <Touches first={first} others={others} edit={edit} />
       <HeldBy first={first} edit={edit} />
+      <Linked parts={parts} run={run} />
       <AnchorRows parts={parts} edit={edit} run={run} />
       {first.pulls.length > 0 && (
         <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
@@ -164,10 +170,22 @@ function AnchorRows({
   run: (t: Thunk) => void;
 }) {
   const first = parts[0]!;
+  const dispatch = useAppDispatch();
+  const posing = useAppSelector((s) => s.view.thing?.kind === 'pose' && s.view.thing.id === first.id);
   return (
     <>
       <h3>Anchor poses</h3>
       <div className="presses">
+        <button
+          className="mini"
+          aria-pressed={posing}
+          title="Rings at the ends of its links: drag them, and the chain meets that pose on this frame"
+          onClick={() =>
+            dispatch(viewSlice.actions.thingChosen(posing ? null : { kind: 'pose', id: first.id }))
+          }
+        >
+          pose by hand
+        </button>
         <button
           className="mini"
           title="Meets its source exactly on this frame (P); drag the mark in its lane to move it"
@@ -182,25 +200,78 @@ function AnchorRows({
             })
           }
         >
-          on this frame
+          match the source here
         </button>
       </div>
+      {parts.length === 1 && <HandPoses part={first} edit={edit} />}
       <ListText
         label="Anchor poses"
         says="Frames at which it meets its source exactly, with frames to ease in and out: 0:0/8, 96:8/8"
-        value={first.anchors.map((a) => `${a.frame}:${a.easeIn}/${a.easeOut}`).join(', ')}
+        value={first.anchors
+          .filter((a) => a.turns === null)
+          .map((a) => `${a.frame}:${a.easeIn}/${a.easeOut}`)
+          .join(', ')}
         read={(text) => {
           const anchors = items(text).map((t) => {
             const m = /^(-?\d+)(?::([\d.]+)(?:\/([\d.]+))?)?$/.exec(t);
             if (!m) throw new Error('Write a frame, or frame:ease in/ease out.');
             const easeIn = Number(m[2] ?? 8);
-            return { frame: Number(m[1]), easeIn, easeOut: Number(m[3] ?? easeIn) };
+            return { frame: Number(m[1]), easeIn, easeOut: Number(m[3] ?? easeIn), hold: 0, turns: null };
           });
-          edit('Set anchor poses', (p) => void (p.anchors = anchors));
+          edit('Set anchor poses', (p) => {
+            p.anchors = [...p.anchors.filter((a) => a.turns !== null), ...anchors];
+          });
         }}
       />
     </>
   );
+}
+
+/** The poses by hand of a chain: how long each is held, and how it is come to and left. */
+function HandPoses({ part, edit }: { part: ChainPart; edit: Edit }) {
+  const poses = part.anchors.filter((a) => a.turns !== null);
+  const set = (frame: number, change: Partial<AnchorPose>) =>
+    edit('Set a pose by hand', (p) => {
+      p.anchors = p.anchors.map((a) => (a.frame === frame && a.turns ? { ...a, ...change } : a));
+    });
+  return poses.map((a) => (
+    <div
+      key={a.frame}
+      className="presses value-keys"
+      role="group"
+      aria-label={`Pose by hand on frame ${a.frame}`}
+    >
+      <b className="small">frame {a.frame}</b>
+      {(
+        [
+          ['hold', 'held', 'Frames it is held'],
+          ['easeIn', 'in', 'Frames in which it is come to'],
+          ['easeOut', 'out', 'Frames in which it is left'],
+        ] as const
+      ).map(([key, name, says]) => (
+        <label key={key} className="muted small presses" title={says}>
+          {name}
+          <NumberBox
+            label={says}
+            whole
+            value={a[key]}
+            onSet={(v) => set(a.frame, { [key]: Math.max(0, v) })}
+          />
+        </label>
+      ))}
+      <button
+        className="mini"
+        onClick={() =>
+          edit(
+            'Remove a pose by hand',
+            (p) => void (p.anchors = p.anchors.filter((x) => x.frame !== a.frame)),
+          )
+        }
+      >
+        remove
+      </button>
+    </div>
+  ));
 }
 
 /** What the tip of a chain is tied to, as a choice. */

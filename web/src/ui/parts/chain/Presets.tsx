@@ -2,8 +2,16 @@ import { Menu } from '@mantine/core';
 import { memo, useState } from 'react';
 import { useStore } from 'react-redux';
 import { SETTING_GROUPS, type SettingGroup } from '@oscillum/core/model';
-import { asChain, Preset, PRESETS, type ChainPart } from '@oscillum/core/chain';
+import {
+  asChain,
+  initialChainSettings,
+  Preset,
+  PRESETS,
+  suggestPreset,
+  type ChainPart,
+} from '@oscillum/core/chain';
 import { mirrorParts, putPreset } from '../../../state/parts/chain/carry';
+import { shotSlice } from '../../../state/shot';
 import { selectShot, useAppDispatch, useAppSelector, type State, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
@@ -32,10 +40,20 @@ interface PresetsProps {
   run: (t: Thunk) => void;
 }
 
+/** What a chain feels like before anyone has touched it. */
+const NEW = initialChainSettings();
+const fresh = (part: ChainPart): boolean =>
+  (['hold', 'bend', 'damping', 'overlap', 'travel', 'turn'] as const).every(
+    (k) => part.settings[k] === NEW[k],
+  );
+
 /** Settings are read when they are asked for. */
 const samePresets = (a: PresetsProps, b: PresetsProps): boolean =>
   a.parts.length === b.parts.length &&
-  a.parts.every((p, i) => p.id === b.parts[i]!.id && p.name === b.parts[i]!.name);
+  a.parts.every((p, i) => {
+    const q = b.parts[i]!;
+    return p.id === q.id && p.name === q.name && fresh(p) === fresh(q);
+  });
 
 /**
  * Presets for the selected chains, and carrying settings from one chain to another, to the other side, to another shot.
@@ -48,6 +66,7 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
   const [groups, setGroups] = useState<readonly SettingGroup[]>(SETTING_GROUPS);
   const ids = parts.map((p) => p.id);
   const first = parts[0]!;
+  const suggested = fresh(first) ? suggestPreset(first.joints) : null;
   const ofFirst = () => presetOf(asChain(selectShot(store.getState())!.parts[first.id]), first.name);
   const mirror = () => {
     try {
@@ -69,7 +88,19 @@ export const Presets = memo(function Presets({ parts, run }: PresetsProps) {
         setGroups={setGroups}
         settings={ofFirst}
         onPut={(p) => run(putPreset(ids, p, groups))}
+        onShow={(p) =>
+          p ? run(putPreset(ids, p, groups, false)) : dispatch(shotSlice.actions.previewed(null))
+        }
       />
+      {suggested && (
+        <button
+          className="mini"
+          title={`${suggested.use} Its joints are named like one.`}
+          onClick={() => run(putPreset(ids, suggested, SETTING_GROUPS))}
+        >
+          try {suggested.name}
+        </button>
+      )}
       <button
         className="mini"
         title="Takes these settings along, also to another shot"
@@ -110,10 +141,12 @@ interface MenuProps {
   setGroups: (groups: readonly SettingGroup[]) => void;
   settings: () => Preset;
   onPut: (p: Preset) => void;
+  /** Shows one while the pointer is on it; null shows none. */
+  onShow: (p: Preset | null) => void;
 }
 
 /** All presets, each with its answer to a quick turn on this chain. */
-function PresetMenu({ id, name, groups, setGroups, settings, onPut }: MenuProps) {
+function PresetMenu({ id, name, groups, setGroups, settings, onPut, onShow }: MenuProps) {
   const { simulation } = useDesk();
   const store = useStore<State>();
   const fps = useAppSelector((s) => selectShot(s)!.fps);
@@ -131,7 +164,7 @@ function PresetMenu({ id, name, groups, setGroups, settings, onPut }: MenuProps)
       .then(setCurves)
       .catch(() => setCurves([]));
   return (
-    <Menu width={340} position="bottom-start" onOpen={opened} {...menu}>
+    <Menu width={340} position="bottom-start" onOpen={opened} onClose={() => onShow(null)} {...menu}>
       <Menu.Target>
         <button className="mini">presets ▾</button>
       </Menu.Target>
@@ -153,6 +186,8 @@ function PresetMenu({ id, name, groups, setGroups, settings, onPut }: MenuProps)
           <Menu.Item
             key={p.name}
             leftSection={<Answer curve={curves[i]} fps={fps} />}
+            onPointerEnter={() => onShow(p)}
+            onPointerLeave={() => onShow(null)}
             onClick={() => onPut(p)}
           >
             <b>{p.name}</b>

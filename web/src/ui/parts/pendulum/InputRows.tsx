@@ -2,9 +2,8 @@ import { PENDULUM_PRESETS, signalKeys, type Input, type PendulumPart } from '@os
 import { setInput } from '../../../state/parts/pendulum/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
-import { KeysText } from '../../kit/ListText';
+import { KeysCurve } from '../../kit/KeysCurve';
 import { CheckRow, ChoiceRow, jointChoices } from '../../kit/Rows';
-import { SignalEditor } from './SignalEditor';
 import { AXES, morphChoices, readMorph, writeMorph } from './choices';
 
 const FROM = [
@@ -66,11 +65,14 @@ export function InputRows({ part, run }: { part: PendulumPart; run: (t: Thunk) =
       )}
       {input.from === 'drawn' && (
         <>
-          <SignalEditor keys={input.keys} onSet={(keys, final) => put({ ...input, keys }, final)} />
-          <KeysText
+          <KeysCurve
             label="Signal"
+            unit=""
             keys={input.keys}
-            onSet={(keys) => keys.length > 0 && put({ ...input, keys })}
+            still={0}
+            limits={[-1e6, 1e6]}
+            empties={false}
+            onSet={(keys, final) => put({ ...input, keys }, final)}
           />
           <CheckRow
             label="Begins again after its last key"

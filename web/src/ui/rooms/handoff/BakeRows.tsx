@@ -1,6 +1,6 @@
 import { MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
-import type { Shot } from '@oscillum/core/shot';
+import { preRollFrames, type Shot } from '@oscillum/core/shot';
 import { useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
@@ -55,10 +55,10 @@ export function ClipRows({ shot, choices, options, choose, set }: RowsProps) {
       ) : (
         <FrameRow shot={shot} options={options} set={set} />
       )}
-      {shot.preRoll > 0 && !shot.loop && (
+      {preRollFrames(shot) > 0 && !shot.loop && (
         <label className="check">
           <input type="checkbox" checked={options.lead} onChange={() => set({ lead: !options.lead })} />
-          with the {shot.preRoll} frames before, as it was run up
+          with the {preRollFrames(shot)} frames before, as it was run up
         </label>
       )}
     </>
@@ -112,7 +112,7 @@ export function IntoRows({ shot, choices, options, set }: Omit<RowsProps, 'choos
           ...(shot.clip
             ? ([
                 ['replace', choices.clips ? 'each clip, in its place' : `“${shot.clip.name}”, in its place`],
-                ['offset', 'a clip that adds to it'],
+                ['offset', 'an additive clip'],
               ] as const)
             : []),
         ]}

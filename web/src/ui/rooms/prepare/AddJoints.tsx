@@ -12,7 +12,7 @@ import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
 import { sentenceOfAny } from '../../kit/say';
 import { CheckRow, ChoiceRow, jointChoices, Row } from '../../kit/Rows';
-import { lastOrder } from '../../kit/fresh';
+import { lastOrder } from '../../../state/fresh';
 
 const { strandSet } = viewSlice.actions;
 

@@ -1,4 +1,4 @@
-import { rigSize } from '@oscillum/core/character';
+import { questionUnit, rigSize } from '@oscillum/core/character';
 import { lengthText } from '@oscillum/core/model';
 import { lastFrame } from '@oscillum/core/shot';
 import { useMemo, useState } from 'react';
@@ -13,7 +13,9 @@ import { TimeBar } from '../../desk/TimeBar';
 import { AddJoints } from './AddJoints';
 import { BringMotion } from './BringMotion';
 import { Elsewhere } from './Elsewhere';
-import { SourceTurns } from './SourceTurns';
+import { PLAIN_CYCLE } from '../../../state/cycle';
+import { AddedMotionList } from '../../desk/AddedMotionList';
+import { CycleRows } from '../../desk/CycleRows';
 
 /** Open and look: the character, its clip, its size, and what the file holds. */
 export function Prepare() {
@@ -50,7 +52,8 @@ function CharacterPanel() {
     <aside className="panel" aria-label="Character">
       <h2>{fileName}</h2>
       <ClipRows run={run} />
-      <SourceTurns run={run} />
+      <CycleRows run={run} />
+      <AddedMotionList run={run} />
       <SizeRows run={run} />
       {trouble && (
         <p className="trouble" role="alert">
@@ -77,6 +80,7 @@ function ClipRows({ run }: { run: (t: Thunk) => void }) {
       setShot(`Choose clip ${next.name}`, {
         clip: { index, name: next.name },
         range: { first: 0, last: lastFrame(next.duration, shot.fps) },
+        cycle: PLAIN_CYCLE,
       }),
     );
   };
@@ -84,7 +88,9 @@ function ClipRows({ run }: { run: (t: Thunk) => void }) {
     run(
       setShot('Set frames per second', {
         fps,
-        ...(clip && fps > 0 ? { range: { first: 0, last: lastFrame(clip.duration, fps) } } : {}),
+        ...(clip && fps > 0
+          ? { range: { first: 0, last: lastFrame(clip.duration, fps) }, cycle: PLAIN_CYCLE }
+          : {}),
       }),
     );
   return (
@@ -141,7 +147,9 @@ function SizeRows({ run }: { run: (t: Thunk) => void }) {
   const { character } = useDesk();
   const shot = useAppSelector(selectShot)!;
   const { metresPerUnit, upAxis } = shot.character;
-  const size = useMemo(() => rigSize(character), [character]) * metresPerUnit;
+  const rig = useMemo(() => rigSize(character), [character]);
+  const size = rig * metresPerUnit;
+  const likely = questionUnit(rig, metresPerUnit);
   return (
     <>
       <h3>Size</h3>
@@ -173,10 +181,15 @@ function SizeRows({ run }: { run: (t: Thunk) => void }) {
       </div>
       <p className="muted" style={{ margin: 0 }}>
         The rig measures <b style={{ color: 'var(--ink)' }}>{lengthText(size)}</b> across.{' '}
-        {size > 30 || size < 0.03
-          ? 'That is unusual: set what one unit is, so that gravity has the right weight.'
-          : 'Gravity pulls at that size.'}
+        {likely ? 'That is unusual: gravity would have the wrong weight.' : 'Gravity pulls at that size.'}
       </p>
+      {likely && (
+        <div className="presses">
+          <button className="press" onClick={() => run(setScale(likely.metres))}>
+            One unit is {likely.name}
+          </button>
+        </div>
+      )}
     </>
   );
 }

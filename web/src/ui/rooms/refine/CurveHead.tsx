@@ -40,8 +40,8 @@ export function CurveHead({
           value={path}
           onChange={(e) => onPath(e.target.value as typeof path)}
         >
-          <option value="rotation">Turns, degrees</option>
-          <option value="translation">Places</option>
+          <option value="rotation">Rotation, degrees</option>
+          <option value="translation">Position</option>
         </select>
         <button className="mini" title="Show all values of these curves" onClick={fit}>
           Fit

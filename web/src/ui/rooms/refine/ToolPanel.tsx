@@ -249,7 +249,7 @@ function ChosenKey() {
         <NumberBox label="Frame of the key" value={frame} onSet={(v) => moved(0, 0, v - frame)} />
       </div>
       <div className="field">
-        <span>{unit ? 'Turns, °' : 'Place'}</span>
+        <span>{unit ? 'Rotation, °' : 'Position'}</span>
         <span className="triple">
           {(['x', 'y', 'z'] as const).map((axis, k) => (
             <NumberBox

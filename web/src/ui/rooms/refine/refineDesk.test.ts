@@ -34,24 +34,24 @@ describe('a step that is laid on the bake', () => {
   it('of a shape is on the joints that have curves, and says what and where', () => {
     const step = shapeStep(
       desk({ span: { first: 4, last: 20 } }),
-      'Soften',
+      'Smooth',
       { tool: 'steady', amount: 1 },
       3,
     )!;
     expect(step).toMatchObject({
-      name: 'Soften 2 joints, frames 4–20',
+      name: 'Smooth 2 joints, frames 4–20',
       first: 4,
       last: 20,
       ease: 3,
       muted: false,
     });
     expect(step.channels.map((c) => c.joint.name)).toEqual(['tail 1', 'tail 2']);
-    const alone = shapeStep(desk({ nodes: [2] }), 'Soften', { tool: 'steady', amount: 1 }, 0)!;
-    expect(alone.name).toBe('Soften tail 2, frames 0–96');
+    const alone = shapeStep(desk({ nodes: [2] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)!;
+    expect(alone.name).toBe('Smooth tail 2, frames 0–96');
   });
   it('of a shape is none where nothing shown has a curve', () => {
-    expect(shapeStep(desk({ nodes: [3] }), 'Soften', { tool: 'steady', amount: 1 }, 0)).toBeNull();
-    expect(shapeStep(desk({ nodes: [] }), 'Soften', { tool: 'steady', amount: 1 }, 0)).toBeNull();
+    expect(shapeStep(desk({ nodes: [3] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)).toBeNull();
+    expect(shapeStep(desk({ nodes: [] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)).toBeNull();
   });
   it('of keys has the frames of each channel, and spans them', () => {
     const chosen = { [two]: [8, 3], [one]: [20] };
@@ -74,7 +74,7 @@ describe('a step that is laid on the bake', () => {
     expect(keyStep(desk({ nodes: [1] }), 'Delete', does, { [two]: [7] })).toBeNull();
   });
   it('has an id that no other has', () => {
-    const ids = [0, 1, 2].map(() => shapeStep(desk(), 'Soften', { tool: 'steady', amount: 1 }, 0)!.id);
+    const ids = [0, 1, 2].map(() => shapeStep(desk(), 'Smooth', { tool: 'steady', amount: 1 }, 0)!.id);
     expect(new Set(ids).size).toBe(3);
   });
 });

@@ -3,12 +3,13 @@ import { Collider, ColliderId, inOrder, type ColliderShape } from '@oscillum/cor
 import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { groupName } from '../../../state/lanes';
 import { mirrorCollider } from '../../../state/touch';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 import { intoView } from '../../kit/intoView';
-import { freshId, lastOrder } from '../../kit/fresh';
+import { freshId, lastOrder } from '../../../state/fresh';
 import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from '../../kit/Rows';
 
 const SHAPES: Record<Exclude<ColliderShape['kind'], 'mesh'>, ColliderShape> = {
@@ -81,22 +82,37 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
           ),
         )}
       </div>
-      {all.map((c) => (
-        <details key={c.id} ref={open === c.id ? intoView : null} open={open === c.id} className="thing">
-          <summary
-            onClick={(e) => {
-              e.preventDefault();
-              setOpen(open === c.id ? '' : c.id);
-            }}
-          >
-            <b>{c.name}</b>{' '}
-            <span className="muted">{c.free ? 'free' : c.rides ? `on ${c.rides.name}` : 'still'}</span>
-          </summary>
-          <ColliderRows collider={c} meshes={meshes} edit={edit} run={run} />
-        </details>
+      {groupsOf(all).map(([group, list]) => (
+        <div key={group} role="group" aria-label={group}>
+          {list.length > 1 && all.length > FEW && <p className="muted small group-name">{group}</p>}
+          {list.map((c) => (
+            <details key={c.id} ref={open === c.id ? intoView : null} open={open === c.id} className="thing">
+              <summary
+                onClick={(e) => {
+                  e.preventDefault();
+                  setOpen(open === c.id ? '' : c.id);
+                }}
+              >
+                <b>{c.name}</b>{' '}
+                <span className="muted">{c.free ? 'free' : c.rides ? `on ${c.rides.name}` : 'still'}</span>
+              </summary>
+              <ColliderRows collider={c} meshes={meshes} edit={edit} run={run} />
+            </details>
+          ))}
+        </div>
       ))}
     </>
   );
+}
+
+/** From this many colliders on those of like names stand under one heading. */
+const FEW = 6;
+
+/** Colliders of like names together, in the order of the first of each. */
+function groupsOf(colliders: readonly Collider[]): [string, Collider[]][] {
+  const out = new Map<string, Collider[]>();
+  for (const c of colliders) out.set(groupName(c.name), [...(out.get(groupName(c.name)) ?? []), c]);
+  return [...out];
 }
 
 type Edit = (name: string, id: string, recipe: (c: Shot['colliders'][string]) => void) => void;

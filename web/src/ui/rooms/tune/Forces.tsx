@@ -1,12 +1,12 @@
 import { Force, ForceId, inOrder } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
-import { change } from '../../../state/edits';
+import { change, preview, type Recipe } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { intoView } from '../../kit/intoView';
-import { freshId, lastOrder } from '../../kit/fresh';
+import { freshId, lastOrder } from '../../../state/fresh';
 import { GustStrip } from './GustStrip';
-import { KeysText } from '../../kit/ListText';
+import { KeysCurve } from '../../kit/KeysCurve';
 import { CheckRow, NumberRow, VectorRow } from '../../kit/Rows';
 
 /** Wind, bursts and attractors, and which parts they act on. */
@@ -15,8 +15,10 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
   const dispatch = useAppDispatch();
   const open = useAppSelector((s) => (s.view.thing?.kind === 'force' ? s.view.thing.id : ''));
   const setOpen = (id: string) => dispatch(viewSlice.actions.thingChosen(id ? { kind: 'force', id } : null));
-  const edit: Edit = (name, id, recipe) =>
-    run(change(name, (d) => void (d.forces[id] && recipe(d.forces[id] as Shot['forces'][string]))));
+  const edit: Edit = (name, id, recipe, final = true) => {
+    const on: Recipe = (d) => void (d.forces[id] && recipe(d.forces[id] as Shot['forces'][string]));
+    run(final ? change(name, on) : preview(on));
+  };
   const add = (kind: Force['kind']) => {
     const id = freshId('f');
     const force = Force.parse({
@@ -63,7 +65,8 @@ export function Forces({ run }: { run: (t: Thunk) => void }) {
   );
 }
 
-type Edit = (name: string, id: string, recipe: (f: Shot['forces'][string]) => void) => void;
+/** A change of one force; not final while a hand is still on it. */
+type Edit = (name: string, id: string, recipe: (f: Shot['forces'][string]) => void, final?: boolean) => void;
 
 /** A row for a number of a force. */
 function Amount({
@@ -126,11 +129,19 @@ function ForceRows({ force: f, edit }: { force: Force; edit: Edit }) {
         <>
           <Amount force={f} name="strength" label="Strength" unit="m/s²" edit={edit} />
           <Amount force={f} name="radius" label="Reach" unit="m" edit={edit} />
-          <KeysText
-            label="Keys of strength, m/s²"
+          <KeysCurve
+            label="Strength over time"
+            unit="m/s²"
             keys={f.strengthKeys}
-            onSet={(keys) =>
-              edit('Key the attractor', f.id, (x) => void (x.kind === 'attractor' && (x.strengthKeys = keys)))
+            still={f.strength}
+            limits={[-1000, 1000]}
+            onSet={(keys, final) =>
+              edit(
+                'Key the attractor',
+                f.id,
+                (x) => void (x.kind === 'attractor' && (x.strengthKeys = keys)),
+                final,
+              )
             }
           />
         </>
@@ -156,10 +167,15 @@ function WindRows({ wind: f, edit }: { wind: Extract<Force, { kind: 'wind' }>; e
       <Amount force={f} name="turbulence" label="Turbulence" unit="× speed" edit={edit} />
       <Amount force={f} name="swirl" label="Swirl size" unit="m" edit={edit} />
       <Amount force={f} name="seed" label="Seed" whole edit={edit} />
-      <KeysText
-        label="Keys of speed, m/s"
+      <KeysCurve
+        label="Speed over time"
+        unit="m/s"
         keys={f.speedKeys}
-        onSet={(keys) => edit('Key the wind', f.id, (x) => void (x.kind === 'wind' && (x.speedKeys = keys)))}
+        still={f.speed}
+        limits={[0, 200]}
+        onSet={(keys, final) =>
+          edit('Key the wind', f.id, (x) => void (x.kind === 'wind' && (x.speedKeys = keys)), final)
+        }
       />
     </>
   );

@@ -9,12 +9,12 @@ export function Hint() {
   const moves = useAppSelector((s) => Object.keys(selectShot(s)!.parts).length > 0);
   if (seen || !moves) return null;
   return (
-    <div className="float advice" role="note" aria-label="First steps">
+    <div className="first-steps" role="note" aria-label="First steps">
       <ol>
         <li>
           Press <kbd>Space</kbd>: it plays. Dots along a trail are one frame apart.
         </li>
-        <li>Click a lane below, then drag Hold or a handle of the curve: the whole shot answers.</li>
+        <li>Drag Hold, or a ring of the curve: the whole shot answers. Click a lane for another part.</li>
         <li>
           Keep what you like as a take; <kbd>X</kbd> flips between takes.
         </li>

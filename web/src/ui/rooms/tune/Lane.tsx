@@ -2,6 +2,7 @@ import { IconFocus2, IconVolume, IconVolumeOff } from '@tabler/icons-react';
 import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
 import { channelsOf, playsKeys, type Part } from '@oscillum/core/shot';
 import type { Picture } from '../../../sim/picture';
+import { timeOf } from '../../../state/cycle';
 import { sentenceOf, setMuted } from '../../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
@@ -29,9 +30,10 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   const { range, preRoll } = useShotTime();
   const { from, to } = useSpan();
   const scrub = useScrub();
+  const period = usePeriod();
   const data = useMemo(
-    () => (part.muted ? null : laneData(picture, part.id)),
-    [picture, part.id, part.muted],
+    () => (part.muted ? null : laneData(picture, part.id, period)),
+    [picture, part.id, part.muted, period],
   );
   const troubles = useMemo(
     () => (picture.advice?.diagnoses ?? []).filter((d) => d.partId === part.id).map((d) => d.frames),
@@ -80,6 +82,15 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
     </div>
   );
 }, sameLane);
+
+/** Frames of one time of the clip where it is repeated and begins from rest; else 0. */
+function usePeriod(): number {
+  const { character } = useDesk();
+  return useAppSelector((s) => {
+    const shot = s.shot.shot!;
+    return shot.cycle.repeats > 1 && !shot.loop ? Math.round(timeOf(character, shot)) : 0;
+  });
+}
 
 /** Frames of a part's keys in the clip it was baked into; null when it moves by simulation or not at all. */
 function useBakedKeys(part: Part): readonly number[] | null {
@@ -167,7 +178,7 @@ function LaneHead({
       >
         <IconFocus2 size={14} />
       </button>
-      {part.settings.mix < 100 && !part.keys.mix?.length && (
+      {part.settings.mix !== 100 && !part.keys.mix?.length && (
         <span className="muted" style={{ fontSize: 11 }} title="Amount">
           {Number(part.settings.mix.toFixed(0))}%
         </span>

@@ -3,8 +3,10 @@ import { partsInOrder, playsKeys, type Part } from '@oscillum/core/shot';
 import { called, removeParts, renamePart, sentenceOf, setMuted } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useTyping } from '../../kit/Fields';
+import { LoopHint } from '../../desk/CycleRows';
 import { BakeInto } from '../../desk/BakeInto';
 import { uiOf } from '../../parts';
+import { Hint } from './Hint';
 import { Takes } from './Takes';
 import { World } from './World';
 
@@ -55,6 +57,7 @@ function Selected({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => v
         </button>
       </div>
       <InTheClip parts={parts} run={run} />
+      <LoopHint run={run} />
       {Panel ? (
         <Panel parts={parts} others={others} run={run} />
       ) : (
@@ -91,6 +94,7 @@ export function Settings() {
   return (
     <aside className="panel" aria-label="Settings">
       <Tabs about={about} onChoose={setAbout} />
+      <Hint />
       {about === 'world' ? (
         <World run={run} />
       ) : about === 'takes' ? (

@@ -1,3 +1,4 @@
+import { amountText } from '../../kit/amount';
 import { partsInOrder, type Take, type TakeMeasure } from '@oscillum/core/shot';
 import type { Picture } from '../../../sim/picture';
 import { changeTake, keepTake, removeTake, returnToTake } from '../../../state/takes';
@@ -100,7 +101,7 @@ export function Takes({ run }: { run: (t: Thunk) => void }) {
                   </th>
                   {COLUMNS.map(([key]) => {
                     const v = t.measures[p.id]?.[key];
-                    return <td key={key}>{v === null || v === undefined ? '–' : v.toFixed(1)}</td>;
+                    return <td key={key}>{v === null || v === undefined ? '–' : amountText(v, 1)}</td>;
                   })}
                 </tr>
               )),
@@ -144,7 +145,7 @@ function TakeRow({
         title="Shows this take instead of the present settings"
         onClick={() => look(looked ? null : take.id)}
       >
-        look
+        Show
       </button>
       <button
         className="mini"
@@ -152,14 +153,14 @@ function TakeRow({
         title="Draws its chains beside what is shown, dashed"
         onClick={() => dispatch(viewSlice.actions.takeGhosted(ghosted ? null : take.id))}
       >
-        beside
+        Overlay
       </button>
       <button
         className="mini"
         title="Makes it the present settings; undo takes that back"
         onClick={() => run(returnToTake(take.id))}
       >
-        return to it
+        Restore
       </button>
       <button className="plain" aria-label={`Remove ${take.name}`} onClick={() => run(removeTake(take.id))}>
         ×

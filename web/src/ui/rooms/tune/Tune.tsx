@@ -1,8 +1,12 @@
+import { useEffect } from 'react';
+import { useStore } from 'react-redux';
+import { useAppSelector, type State } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { useDesk } from '../../kit/desk';
 import { Panels } from '../../desk/Panels';
 import { JointTree } from '../../desk/JointTree';
 import { StageView } from '../../desk/StageView';
 import { Advice } from './Advice';
-import { Hint } from './Hint';
 import { Lanes } from './Lanes';
 import { ALL_UI } from '../../parts';
 import { ShakeCard } from './ShakeCard';
@@ -10,6 +14,7 @@ import { Settings } from './Settings';
 
 /** Choose what moves, tune it, and see the whole shot answer. */
 export function Tune() {
+  useOpensOnOne();
   return (
     <Panels
       room="tune"
@@ -17,7 +22,6 @@ export function Tune() {
       centre={
         <StageView offers>
           <div className="corner">
-            <Hint />
             <Advice />
             <ShakeCard />
             {ALL_UI.map(({ Make }, i) => (
@@ -31,4 +35,31 @@ export function Tune() {
       right={<Settings />}
     />
   );
+}
+
+/** A shot is opened with the part selected that strays most, so that there is something to drag. */
+function useOpensOnOne(): void {
+  const { simulation } = useDesk();
+  const store = useStore<State>();
+  const id = useAppSelector((s) => s.shot.id);
+  useEffect(() => {
+    const look = () => {
+      const { frames, running } = simulation.picture;
+      if (running || !frames || frames.done < frames.count) return;
+      stop();
+      const { view } = store.getState();
+      if (view.parts.length > 0 || view.joints.length > 0 || frames.parts.length === 0) return;
+      const most = (c: number) => {
+        let stray = 0;
+        for (let k = c; k < frames.stray.length; k += frames.parts.length)
+          stray = Math.max(stray, frames.stray[k]!);
+        return stray;
+      };
+      const worst = frames.parts.map((p, c) => [most(c), p.partId] as const).sort((a, b) => b[0] - a[0])[0]!;
+      store.dispatch(viewSlice.actions.partsSelected({ parts: [worst[1]] }));
+    };
+    const stop = simulation.subscribe(look);
+    look();
+    return stop;
+  }, [simulation, store, id]);
 }

@@ -1,11 +1,14 @@
 import { useEffect } from 'react';
-import { setShot } from '../../../state/edits';
+import { preview, setShot } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { usePicture } from '../../kit/desk';
+import { preRollFrames } from '@oscillum/core/shot';
+import { AddedMotionList } from '../../desk/AddedMotionList';
+import { CycleRows, LoopWords } from '../../desk/CycleRows';
 import { Colliders } from './Colliders';
 import { Forces } from './Forces';
-import { KeysText } from '../../kit/ListText';
+import { KeysCurve } from '../../kit/KeysCurve';
 import { CheckRow, ChoiceRow, NumberRow, VectorRow } from '../../kit/Rows';
 import { ALL_UI } from '../../parts';
 
@@ -24,10 +27,12 @@ export function World({ run }: { run: (t: Thunk) => void }) {
   return (
     <>
       <TimeRows run={run} />
+      <CycleRows run={run} />
       <AirRows run={run} />
       <Colliders run={run} />
       {ALL_UI.map(({ World: Own }, i) => Own && <Own key={i} run={run} />)}
       <Forces run={run} />
+      <AddedMotionList run={run} />
     </>
   );
 }
@@ -40,21 +45,22 @@ function TimeRows({ run }: { run: (t: Thunk) => void }) {
     <>
       <h3>Time of the shot</h3>
       <ChoiceRow
-        label="Begins"
+        label="Start"
         value={shot.start}
+        says="What is simulated before the range begins."
         choices={[
-          ['wait', 'waiting in its first pose'],
-          ['run up', 'after a run-up'],
-          ['settled', 'settled in its pose'],
+          ['wait', 'hold the first pose'],
+          ['run up', 'run up to it'],
+          ['settled', 'settled in the first pose'],
         ]}
         onSet={(v) => run(setShot('Set how it begins', { start: v }))}
       />
       <NumberRow
-        label="Pre-roll frames"
-        whole
-        value={shot.preRoll}
-        says="Frames simulated before the range begins."
-        onSet={(preRoll) => run(setShot('Set pre-roll', { preRoll }))}
+        label="Pre-roll"
+        unit="s"
+        value={shot.preRollSeconds}
+        says={`Simulated before the range begins: ${preRollFrames(shot)} frames at ${shot.fps} fps.`}
+        onSet={(preRollSeconds) => run(setShot('Set pre-roll', { preRollSeconds }))}
       />
       <NumberRow
         label="Substeps"
@@ -69,15 +75,7 @@ function TimeRows({ run }: { run: (t: Thunk) => void }) {
         says="Finds the motion that repeats exactly over the range."
         onSet={(loop) => run(setShot(loop ? 'Close the loop' : 'Open the loop', { loop }))}
       />
-      {shot.loop && start?.loop && (
-        <p className="muted small" role="status">
-          {start.loop.found
-            ? `The loop closes: found after ${start.loop.laps} laps.`
-            : start.loop.why === 'clip'
-              ? 'The clip does not end as it begins over this range, so there is no loop to close.'
-              : `The motion does not come to repeat: it still differs by ${start.loop.gap.toPrecision(2)} after ${start.loop.laps} laps.`}
-        </p>
-      )}
+      <LoopWords />
       {start?.settled && (
         <p className="muted small" role="status">
           {start.settled.still
@@ -114,10 +112,19 @@ function AirRows({ run }: { run: (t: Thunk) => void }) {
           </button>
         ))}
       </div>
-      <KeysText
-        label="Keys, × gravity"
+      <KeysCurve
+        label="Gravity over time"
+        unit="×"
         keys={shot.gravityKeys}
-        onSet={(gravityKeys) => run(setShot('Key gravity', { gravityKeys }))}
+        still={1}
+        limits={[-100, 100]}
+        onSet={(gravityKeys, final) =>
+          run(
+            final
+              ? setShot('Key gravity', { gravityKeys })
+              : preview((d) => void (d.gravityKeys = gravityKeys)),
+          )
+        }
       />
       <NumberRow
         label="Air density"

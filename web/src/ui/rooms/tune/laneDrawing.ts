@@ -1,4 +1,5 @@
 import type { PartBase } from '@oscillum/core/model';
+import { quatAngle } from '@oscillum/core/math';
 import { framesAt, type Picture } from '../../../sim/picture';
 import { C, clearLane, THIN } from '../../../stage/pen';
 import { keyedFrames } from '../../../state/lanes';
@@ -12,9 +13,31 @@ export interface LaneData {
   fresh: number;
   most: number;
   tip: number;
+  /** From this frame on every frame is as it was one time of the clip before; null when it never is, or none is. */
+  agrees: number | null;
 }
 
-export function laneData(picture: Picture, partId: string): LaneData | null {
+/** Largest angle between two frames of a part's joints for them to agree, radians. */
+const AGREES = 0.1 * (Math.PI / 180);
+
+/** The first frame of the range from which a part repeats what it did `period` frames before. */
+function agreesFrom({ frames }: Picture, c: number, period: number): number | null {
+  if (!frames || period < 1 || frames.done < frames.count || frames.count <= period) return null;
+  const wide = 4 * frames.joints.length;
+  const { from, length } = frames.parts[c]!.joints;
+  const same = (f: number) => {
+    for (let q = 4 * from; q < 4 * (from + length); q += 4)
+      if (quatAngle(frames.rotations, f * wide + q, frames.rotations, (f - period) * wide + q) > AGREES)
+        return false;
+    return true;
+  };
+  let f = frames.count;
+  while (f > period && same(f - 1)) f--;
+  return f < frames.count ? f : null;
+}
+
+/** `period`: frames of one time of a clip that is repeated; 0 where it is not. */
+export function laneData(picture: Picture, partId: string, period = 0): LaneData | null {
   const { frames } = picture;
   const c = frames?.parts.findIndex((x) => x.partId === partId) ?? -1;
   if (!frames || c < 0) return null;
@@ -30,7 +53,7 @@ export function laneData(picture: Picture, partId: string): LaneData | null {
     most = Math.max(most, stray[f]!);
     tip = Math.max(tip, rows.tipStray[f * rows.parts.length + c]!);
   }
-  return { stray, contacts, fresh: frames.done, most, tip };
+  return { stray, contacts, fresh: frames.done, most, tip, agrees: agreesFrom(picture, c, period) };
 }
 
 /** What is drawn in a lane. */
@@ -95,8 +118,14 @@ export function drawLane(
     g.fillRect(x(since) - 1, h - 4, x(f - 1) - x(since) + 2, 4);
     since = -1;
   }
+  if (data.agrees !== null) agreesMark(g, x(data.agrees), h);
   for (const a of part.anchors)
-    anchorMark(g, at(a.frame) * w, at(a.frame - a.easeIn) * w, at(a.frame + a.easeOut) * w, h);
+    anchorMark(
+      g,
+      [a.frame - a.easeIn, a.frame, a.frame + a.hold, a.frame + a.hold + a.easeOut].map((f) => at(f) * w),
+      h,
+      a.turns === null ? C.ochre : C.plum,
+    );
   for (const f of keyedFrames(part.keys)) keyMark(g, at(f) * w, h);
   g.strokeStyle = C.ink;
   g.lineWidth = 1.5;
@@ -106,17 +135,35 @@ export function drawLane(
   if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
 }
 
-/** An anchor pose: a line, and the ease to either side of it. */
-function anchorMark(g: CanvasRenderingContext2D, x: number, from: number, to: number, h: number): void {
-  g.fillStyle = C.ochre;
+/** From here on the cycles agree. */
+function agreesMark(g: CanvasRenderingContext2D, x: number, h: number): void {
+  g.strokeStyle = g.fillStyle = C.ink;
+  g.globalAlpha = 0.7;
+  g.setLineDash([2, 3]);
+  g.beginPath();
+  g.moveTo(x, 2);
+  g.lineTo(x, h - 2);
+  g.stroke();
+  g.setLineDash([]);
+  g.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+  g.fillText('cycles agree from here', x + 5, 12);
+  g.globalAlpha = 1;
+}
+
+/** An anchor pose: a line, as long as it is held, and the ease to either side of it with its grips. */
+function anchorMark(g: CanvasRenderingContext2D, xs: readonly number[], h: number, ink: string): void {
+  const [from, x, held, to] = xs as [number, number, number, number];
+  g.fillStyle = ink;
   g.globalAlpha = 0.25;
   g.beginPath();
   g.moveTo(from, h);
   g.quadraticCurveTo(x, h, x, 6);
-  g.quadraticCurveTo(x, h, to, h);
+  g.lineTo(held, 6);
+  g.quadraticCurveTo(held, h, to, h);
   g.fill();
   g.globalAlpha = 1;
-  g.fillRect(x - 1, 4, 2, h - 4);
+  g.fillRect(x - 1, 4, Math.max(2, held - x), h - 4);
+  for (const end of [from, to]) g.fillRect(end - 1.5, h - 8, 3, 8);
 }
 
 /** Keys that play: a stroke each on a line, thinner where they stand close. */

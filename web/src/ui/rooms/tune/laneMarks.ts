@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react';
 import type { Part } from '@oscillum/core/shot';
 import { marksOf, type Mark } from '../../../state/lanes';
+import { change, preview, type Recipe } from '../../../state/edits';
 import { shiftMarks } from '../../../state/marks';
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
@@ -56,6 +57,65 @@ export function useMarquee() {
 /** How near to a mark the pointer takes hold of it, px. */
 const NEAR = 5;
 
+/** The grip of an anchor pose's ease, or of how long it is held. */
+interface Grip {
+  readonly frame: number;
+  readonly of: 'easeIn' | 'easeOut' | 'hold';
+}
+
+/** Gives an ease of an anchor pose as many frames as reach to `to`. */
+const withEase =
+  (id: string, grip: Grip, to: number): Recipe =>
+  (d) => {
+    const a = d.parts[id]?.anchors.find((x) => x.frame === grip.frame);
+    if (!a) return;
+    if (grip.of === 'easeIn') a.easeIn = Math.max(0, a.frame - to);
+    else if (grip.of === 'hold') a.hold = Math.max(0, to - a.frame);
+    else a.easeOut = Math.max(0, to - a.frame - a.hold);
+  };
+
+/** Dragging the ease of an anchor pose by its grips at the foot of the lane. */
+function useEaseDrag(part: Part) {
+  const dispatch = useAppDispatch();
+  const { at, frameAt } = useSpan();
+  const held = useRef<{ grip: Grip; to: number } | null>(null);
+  const near = (e: React.PointerEvent): Grip | undefined => {
+    const r = e.currentTarget.getBoundingClientRect();
+    if (e.clientY < r.bottom - 14) return undefined;
+    return part.anchors
+      .flatMap((a): (Grip & { readonly x: number })[] => [
+        { frame: a.frame, of: 'easeIn', x: a.frame - a.easeIn },
+        { frame: a.frame, of: 'easeOut', x: a.frame + a.hold + a.easeOut },
+        ...(a.hold > 0 ? [{ frame: a.frame, of: 'hold' as const, x: a.frame + a.hold }] : []),
+      ])
+      .find(({ x }) => Math.abs(at(x) * r.width - (e.clientX - r.left)) <= NEAR);
+  };
+  return {
+    near,
+    down: (e: React.PointerEvent): boolean => {
+      const grip = near(e);
+      if (!grip) return false;
+      e.currentTarget.setPointerCapture(e.pointerId);
+      held.current = { grip, to: NaN };
+      return true;
+    },
+    move: (e: React.PointerEvent): boolean => {
+      if (!held.current) return false;
+      const r = e.currentTarget.getBoundingClientRect();
+      held.current.to = frameAt((e.clientX - r.left) / r.width);
+      dispatch(preview(withEase(part.id, held.current.grip, held.current.to)));
+      return true;
+    },
+    up: (): boolean => {
+      const h = held.current;
+      held.current = null;
+      if (h && !Number.isNaN(h.to))
+        dispatch(change('Set the ease of a pose', withEase(part.id, h.grip, h.to)));
+      return h !== null;
+    },
+  };
+}
+
 /**
  * Dragging a mark along the lane, with all that are chosen when it is one of them; anywhere else the frame is dragged.
  */
@@ -64,6 +124,7 @@ export function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
   const { at, frameAt } = useSpan();
   const chosen = useAppSelector((s) => s.view.marks);
   const held = useRef<{ from: number; to: number; marks: readonly Mark[] } | null>(null);
+  const ease = useEaseDrag(part);
   const frames = marksOf(part).map((m) => m.frame);
   const near = (e: React.PointerEvent): number | undefined => {
     const r = e.currentTarget.getBoundingClientRect();
@@ -71,6 +132,7 @@ export function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
   };
   return {
     onPointerDown: (e: React.PointerEvent) => {
+      if (ease.down(e)) return;
       const frame = e.altKey ? undefined : near(e);
       if (frame === undefined) {
         if (chosen.length > 0) dispatch(viewSlice.actions.marksChosen([]));
@@ -84,8 +146,13 @@ export function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
       dispatch(viewSlice.actions.frameSet(frame));
     },
     onPointerMove: (e: React.PointerEvent) => {
+      if (ease.move(e)) return;
       if (!held.current) {
-        (e.currentTarget as HTMLElement).style.cursor = near(e) === undefined ? '' : 'grab';
+        (e.currentTarget as HTMLElement).style.cursor = ease.near(e)
+          ? 'ew-resize'
+          : near(e) === undefined
+            ? ''
+            : 'grab';
         return void scrub.onPointerMove(e);
       }
       const r = e.currentTarget.getBoundingClientRect();
@@ -95,6 +162,7 @@ export function useMarkDrag(part: Part, scrub: ReturnType<typeof useScrub>) {
       dispatch(shiftMarks(held.current.marks, to - held.current.from, false));
     },
     onPointerUp: () => {
+      if (ease.up()) return;
       const h = held.current;
       held.current = null;
       if (!h || h.to === h.from) return;

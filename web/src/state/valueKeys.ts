@@ -21,7 +21,3 @@ export function withKeyAt(keys: ValueKeys, frame: number, value: number, near: n
   const old = keys.find((k) => Math.abs(k.frame - frame) <= near);
   return withKey(keys, old?.frame ?? Math.round(frame), tidy(value));
 }
-
-/** The keys without one; the last that is left stays. */
-export const withoutKey = (keys: ValueKeys, i: number): ValueKeys =>
-  keys.length > 1 ? keys.filter((_, k) => k !== i) : keys;

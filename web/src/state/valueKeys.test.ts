@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { inOrder, withKeyAt, withKeyMoved, withoutKey } from './signal';
+import { inOrder, withKeyAt, withKeyMoved } from './valueKeys';
 
 const keys = inOrder([
   { frame: 40, value: 0, kind: 'smooth' },
@@ -32,10 +32,4 @@ test('a press sets a key in order, or moves the one it is near', () => {
     [20, 0.4],
     [40, 0],
   ]);
-});
-
-test('the last key of a signal cannot be taken away', () => {
-  const one = withoutKey(withoutKey(keys, 0), 0);
-  expect(frames(one)).toEqual([[40, 0]]);
-  expect(withoutKey(one, 0)).toBe(one);
 });

@@ -1,4 +1,4 @@
-import { randomId } from '../../api/ids';
+import { randomId } from '../api/ids';
 
 /** An id no other thing of the shot has. */
 export const freshId = (letter: string) => `${letter}${randomId(8)}`;
