@@ -33,6 +33,12 @@ export async function dropFile(page: Page, name: string, bytes: Uint8Array): Pro
   await page.dispatchEvent('body', 'drop', { dataTransfer: transfer });
 }
 
+/** Finds a joint by its name in a row that asks for one. */
+export async function chooseJoint(page: Page, label: string, name: string): Promise<void> {
+  await page.getByRole('combobox', { name: label }).fill(name);
+  await page.getByRole('option', { name, exact: true }).click();
+}
+
 /** Drags a slider's thumb to a share of its track. */
 export async function dragSlider(page: Page, label: string, share: number): Promise<void> {
   const slider = page.getByRole('slider', { name: label, exact: true });

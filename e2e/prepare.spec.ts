@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { bytesOf, freshShot, keysOf, laneNumbers, newer, play, run, saved } from './desk';
+import { bytesOf, chooseJoint, freshShot, keysOf, laneNumbers, newer, play, run, saved } from './desk';
 
 /** The places of handles on the page, by name. */
 async function handles(page: Page, count: number): Promise<{ name: string; x: number; y: number }[]> {
@@ -34,7 +34,7 @@ test('colliders and winds are taken hold of on the stage, mirrored, and told who
   await page.getByRole('button', { name: '+ capsule' }).click();
   now = await newer(page, now);
   const radius = page.getByRole('textbox', { name: 'Radius', exact: true });
-  await page.getByLabel('Attached to').selectOption({ label: 'wing left' });
+  await chooseJoint(page, 'Attached to', 'wing left');
   now = await newer(page, now);
   const [move, size, end] = await handles(page, 4);
   expect([move!.name, size!.name, end!.name]).toEqual([
@@ -164,7 +164,7 @@ test('a turn is added and keyed, a fringe gets joints and swings, and the same p
 
   await page.getByRole('button', { name: 'Add joints to a mesh' }).click();
   await page.getByLabel('Mesh', { exact: true }).selectOption({ label: 'fringe scalp' });
-  await page.getByLabel('Hangs from').selectOption({ label: 'head' });
+  await chooseJoint(page, 'Hangs from', 'head');
   await page.getByLabel('Rows on each piece').fill('6');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Drop rows root to tip' }).click();

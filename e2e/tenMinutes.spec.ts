@@ -3,7 +3,7 @@ import { validateBytes } from 'gltf-validator';
 import { bytesOf, dropFile, laneNumbers, newer, play, run, setKeys } from './desk';
 import { brindleGlb } from '@oscillum/demo';
 
-test('ten minutes: five chains, colliders, wind, a profile, a keyed mix with an anchor pose, two takes, and a bake', async ({
+test('ten minutes: five chains, colliders, wind, a profile, a keyed amount with an anchor pose, two takes, and a bake', async ({
   page,
 }) => {
   test.setTimeout(300_000);

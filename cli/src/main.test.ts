@@ -237,13 +237,13 @@ describe('oscillum measure', () => {
     const { code, out } = run('measure', 'shot.json', '--character', 'brindle.glb', '--json');
     expect(code).toBe(0);
     const report = JSON.parse(out) as {
-      parts: { name: string; lag: number; overshoot: number; strayDegrees: number }[];
+      parts: { name: string; lag: number; overshoot: number; offSourceDegrees: number }[];
       diagnoses: unknown[];
     };
     expect(report.parts.map((p) => p.name)).toContain('Plume, middle');
     for (const p of report.parts) {
       expect(p.lag).toBeGreaterThan(0);
-      expect(p.strayDegrees).toBeGreaterThan(1);
+      expect(p.offSourceDegrees).toBeGreaterThan(1);
     }
     const text = run('measure', 'shot.json', '--character', 'brindle.glb').out;
     expect(text).toMatch(/Plume, middle: lag \d+\.\d frames, overshoot \d+ %/);

@@ -223,8 +223,8 @@ async function measure(args: string[]): Promise<number> {
       lag,
       overshoot,
       settle,
-      strayDegrees: most(frames.stray, chain),
-      tipMetres: most(frames.tipStray, chain),
+      offSourceDegrees: most(frames.offSource, chain),
+      tipMetres: most(frames.tipOffSource, chain),
       stretch: most(frames.stretch, chain),
       contacts: most(frames.contacts, chain),
       depthMetres: most(frames.depth, chain),
@@ -252,7 +252,7 @@ async function measure(args: string[]): Promise<number> {
   const lines = parts.map((p) =>
     [
       `${p.name}: lag ${said(p.lag, 1, 'frames')}, overshoot ${said(p.overshoot, 0, '%')}`,
-      `, settle ${said(p.settle, 0, 'frames')}; off source ${p.strayDegrees.toFixed(1)}°`,
+      `, settle ${said(p.settle, 0, 'frames')}; off source ${p.offSourceDegrees.toFixed(1)}°`,
       `, tip ${p.tipMetres.toFixed(3)} m, ${p.contacts} contacts at most`,
     ].join(''),
   );

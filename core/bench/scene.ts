@@ -104,7 +104,7 @@ export function benchScene(
         name: `Capsule ${k}`,
         shape: { kind: 'capsule', radius: 0.04, length: 0.3 },
         t: [0.4 * Math.cos(angle), -0.05, 0.4 * Math.sin(angle)],
-        rides: { node: 0, name: nodes[0]!.name },
+        attachedTo: { node: 0, name: nodes[0]!.name },
       });
       d.colliders[collider.id] = collider;
     }

@@ -8,7 +8,7 @@ import { makeRow, rowShot } from './rig';
 import type { TruthRow } from './row';
 
 /**
- * SHA-256 of the bits of a fixed shot's joints: hold with keys, bend, curl, stretch, mix, delay, responses, wind and a
+ * SHA-256 of the bits of a fixed shot's joints: hold with keys, bend, curl, stretch, amount, delayPerJoint, responses, wind and a
  * free ball at work.
  */
 export function bitsOfFixedShot(): string {
@@ -21,7 +21,7 @@ export function bitsOfFixedShot(): string {
   );
   const base = rowShot(
     character,
-    { hold: 1.1, bend: 2.2, damping: 0.3, stretch: 4, mix: 80, thickness: 0.01, delay: 0.4, turn: 80 },
+    { hold: 1.1, bend: 2.2, damping: 0.3, stretch: 4, amount: 80, thickness: 0.01, delayPerJoint: 0.4, turn: 80 },
     { preRoll: 6 },
   );
   const { shot } = editShot(base, 'bits-0001', 'Change', (d) => {
@@ -40,7 +40,7 @@ export function bitsOfFixedShot(): string {
   });
   const frames = simulateAll(character, shot);
   const hash = createHash('sha256');
-  for (const a of [frames.rotations, frames.translations, frames.tips, frames.stray, frames.placements])
+  for (const a of [frames.rotations, frames.translations, frames.tips, frames.offSource, frames.placements])
     hash.update(new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
   return hash.digest('hex');
 }

@@ -103,10 +103,10 @@ export function pushes(): { readonly sum: number; readonly largest: number } {
 /** 24: chains linked in a row keep their spacing when stiff, and the momentum of both. */
 export function linkedRows(): TruthRow[] {
   const c = curtain(4);
-  const stray = strayOfSpacing(simulateAll(c, curtainShot(c, 4, { stiffness: 30 }, UNLIKE)), 4);
+  const offSource = strayOfSpacing(simulateAll(c, curtainShot(c, 4, { stiffness: 30 }, UNLIKE)), 4);
   const { sum, largest } = pushes();
   return [
-    atMost(24, 'four unlike chains, springs of 30 Hz: spacing off by, share', stray, 0.01),
+    atMost(24, 'four unlike chains, springs of 30 Hz: spacing off by, share', offSource, 0.01),
     atMost(24, 'sum of what two chains push each other with, share of it', sum / largest, 1e-12),
   ];
 }

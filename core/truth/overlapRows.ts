@@ -41,7 +41,7 @@ export function swingOf(frames: Frames, joint: number, first: number, last: numb
 
 /** 23: overlap hands a swing of the base down six joints, each later and larger as asked; in a loop it closes. */
 export function overlap(): TruthRow[] {
-  const settings = { overlap: 100, overlapGain: 130, overlapDelay: 1.5 };
+  const settings = { overlap: 100, overlapGain: 130, overlapLag: 1.5 };
   const long = swing(base(8), settings);
   let [gain, lag, before] = [0, 0, { size: 4, lag: 0 }];
   for (let i = 0; i < 6; i++) {

@@ -73,7 +73,7 @@ export function randomShot(seed: number): {
       const s = CHAIN_SETTINGS[k];
       const [lo, hi] = random() < 0.8 ? [s.sliderMin, s.sliderMax] : [s.min, s.max];
       const value = lo + random() * (hi - lo);
-      return [k, k === 'thickness' || k === 'shift' ? random() * 0.05 * length : value];
+      return [k, k === 'thickness' || k === 'rootSlide' ? random() * 0.05 * length : value];
     }),
   );
   if (still && random() < 0.5) settings.gravity = 0;
@@ -103,7 +103,7 @@ export function randomShot(seed: number): {
           { frame: 8, value: random() * 5, kind: 'linear' },
         ],
       };
-    part.planeLock = pick('none', 'none', 'none', 'x', 'z');
+    part.staysInPlane = pick('none', 'none', 'none', 'x', 'z');
     surround(d, random, pick, length);
   });
   return { character, shot, still, length };
@@ -113,7 +113,7 @@ export function randomShot(seed: number): {
 export function faultOf(run: ReturnType<typeof randomShot>, frames: Frames): string {
   if (!frames.rotations.every(Number.isFinite) || !frames.translations.every(Number.isFinite)) return 'NaN';
   const s = asChain(run.shot.parts.p).settings;
-  const reach = run.length * (1 + s.stretch / 100) * 1.001 + s.shift;
+  const reach = run.length * (1 + s.stretch / 100) * 1.001 + s.rootSlide;
   const n = frames.count;
   for (let f = 0; f < n; f++) {
     const root = [0, 1, 2].map((k) => frames.tips[3 * f + k]!);
@@ -126,7 +126,7 @@ export function faultOf(run: ReturnType<typeof randomShot>, frames: Frames): str
     Object.keys(run.shot.colliders).length === 0 &&
     Object.keys(run.shot.forces).length === 0 &&
     s.angleLimit === 180;
-  if (quiet && frames.tipStray.some((x) => x > 1e-3 * run.length)) return 'moves by itself';
+  if (quiet && frames.tipOffSource.some((x) => x > 1e-3 * run.length)) return 'moves by itself';
   return '';
 }
 

@@ -231,7 +231,7 @@ export function travel(quick: boolean): TruthRow[] {
       atMost(
         9,
         `constant velocity, ${fps} fps, ${substeps} substeps: deflection, share of length`,
-        Math.max(...still.tipStray.slice(0, -2)) / 0.5,
+        Math.max(...still.tipOffSource.slice(0, -2)) / 0.5,
         0.001,
       ),
     );

@@ -47,19 +47,19 @@ const shots: Record<string, Shot> = {
   }),
   'Leap, with all that can be set': edited(fitted(clipNamed(away, 'Leap')), (d) => {
     const [a, b, c, e] = Object.values(d.parts) as [ChainPart, ChainPart, ChainPart, ChainPart];
-    Object.assign(a.settings, { stretch: 20, shift: 0.02, travel: 50, turn: 140, delay: 1 });
+    Object.assign(a.settings, { stretch: 20, rootSlide: 0.02, travel: 50, turn: 140, delayPerJoint: 1 });
     a.profiles.hold = [
       [0, 2],
       [1, 0.3],
     ];
-    a.touches.parts = 'all';
+    a.collidesWith.parts = 'all';
     b.keys.hold = [
       { frame: 0, value: 1, kind: 'smooth' },
       { frame: 20, value: 4, kind: 'smooth' },
     ];
     b.anchors = [{ frame: 12, easeIn: 6, easeOut: 6, hold: 0, turns: null }];
-    Object.assign(c.settings, { mix: 60, angleLimit: 25 });
-    c.planeLock = 'x';
+    Object.assign(c.settings, { amount: 60, angleLimit: 25 });
+    c.staysInPlane = 'x';
     e.settings.lift = 1;
     d.start = 'run up';
     d.gravityKeys = [
@@ -73,7 +73,7 @@ const shots: Record<string, Shot> = {
       t: [0, 1.4, -0.6],
       free: { mass: 0.2, velocity: [0, 1, 1] },
     });
-    e.tie = { to: { collider: d.colliders.ball.id }, t: [0, 0, 0], breakAt: 0.5 };
+    e.tipPin = { to: { collider: d.colliders.ball.id }, t: [0, 0, 0], breakAt: 0.5 };
   }),
 };
 
@@ -88,8 +88,8 @@ function hashOf(shot: Shot): string {
     add(c.values as Float64Array);
   }
   for (const column of [
-    'stray',
-    'tipStray',
+    'offSource',
+    'tipOffSource',
     'tips',
     'contacts',
     'depth',

@@ -156,7 +156,7 @@ describe('Brindle with everything that hangs on her moving, among colliders fitt
   });
   it('the fitted capsules are on both sides alike and lie inside her silhouette', () => {
     const colliders = fitColliders(c, 1, 'Y', new Set());
-    const by = (name: string) => colliders.find((x) => x.rides!.name === name)!;
+    const by = (name: string) => colliders.find((x) => x.attachedTo!.name === name)!;
     expect(by('head').shape).toMatchObject({ kind: 'capsule' });
     expect(by('thigh left').shape).toEqual(by('thigh right').shape);
     for (const { shape } of colliders)

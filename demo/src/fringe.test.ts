@@ -121,7 +121,7 @@ describe('joints added to the fringe, which has none of its own', () => {
     });
     const frames = simulateAll(copy, shot);
     for (let c = 0; c < 8; c++)
-      expect(Math.max(...frames.stray.filter((_, i) => i % 8 === c))).toBeGreaterThan(3);
+      expect(Math.max(...frames.offSource.filter((_, i) => i % 8 === c))).toBeGreaterThan(3);
   });
 
   it('what cannot be done is said', () => {

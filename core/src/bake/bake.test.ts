@@ -47,7 +47,7 @@ describe('the baked file', () => {
   it('keeps the places of a chain that shifts', async () => {
     const c = readGltf(brindle!.bytes, 'brindle.glb');
     const row = ['crest front 1', 'crest front 2'].map((name) => c.nodes.findIndex((n) => n.name === name));
-    const shot = chainOn(c, 'a'.repeat(64), row, { shift: 0.05, hold: 2 }, 2);
+    const shot = chainOn(c, 'a'.repeat(64), row, { rootSlide: 0.05, hold: 2 }, 2);
     const frames = simulateAll(c, shot);
     const baked = bake(brindle!.bytes, 'brindle.glb', shot);
     const moves = readGltf(baked, 'b.glb').clips[4]!.channels.find(

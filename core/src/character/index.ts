@@ -24,6 +24,6 @@ export {
 export { meshTriangles, skinVertices } from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
 export { questionUnit, type LikelyUnit } from './unit';
-export { restWorld, rigSize, rowLength, rowLengths } from './size';
+export { endLink, restWorld, rigSize, rowLength, rowLengths } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
 export { branchesBelow, suggestChains } from './suggest';

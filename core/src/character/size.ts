@@ -1,4 +1,5 @@
 import type { Character } from './character';
+import { jointChildren } from './rows';
 import { makePose, rootMatrix, worldMatrices } from './pose';
 
 const rests = new WeakMap<Character, Float64Array>();
@@ -41,6 +42,27 @@ export function rowLengths(character: Character, row: readonly number[]): number
   });
 }
 
-/** Length of a row of nodes in the rest pose, file units. */
-export const rowLength = (character: Character, row: readonly number[]): number =>
-  rowLengths(character, row).reduce((a, b) => a + b, 0);
+/**
+ * The link that ends a row at its last joint, in the rest pose, world axes, file units: to that joint's first child in
+ * the file; where it has none, one like the link before it.
+ */
+export function endLink(character: Character, last: number): readonly [number, number, number] {
+  const world = restWorld(character);
+  const between = (to: number, from: number) =>
+    [12, 13, 14].map((k) => world[16 * to + k]! - world[16 * from + k]!) as [number, number, number];
+  const is = (v: readonly number[]) => v.some((x) => x !== 0);
+  const kids = jointChildren(character, last);
+  const child = character.nodes[last]!.children.find((c) => kids.includes(c));
+  const below = child === undefined ? null : between(child, last);
+  if (below && is(below)) return below;
+  const { parent } = character.nodes[last]!;
+  const before = parent < 0 ? null : between(last, parent);
+  return before && is(before) ? before : [0, 0.1, 0];
+}
+
+/** Length of a row of nodes in the rest pose, file units: of one joint alone, that of its end link. */
+export function rowLength(character: Character, row: readonly number[]): number {
+  if (row.length !== 1) return rowLengths(character, row).reduce((a, b) => a + b, 0);
+  const [x, y, z] = endLink(character, row[0]!);
+  return Math.sqrt(x * x + y * y + z * z);
+}

@@ -16,9 +16,9 @@ export const COLUMNS = {
   /** Readouts that a kind of part has of its own. */
   readouts: { of: 'readouts', width: 1, array: Float32Array },
   /** Largest angle of a link from its source direction, degrees, as shown; of other kinds what stands for it. */
-  stray: { of: 'parts', width: 1, array: Float32Array },
+  offSource: { of: 'parts', width: 1, array: Float32Array },
   /** Distance of the tip from its source place, m. */
-  tipStray: { of: 'parts', width: 1, array: Float32Array },
+  tipOffSource: { of: 'parts', width: 1, array: Float32Array },
   /** The tip in the world, m. A loop's travel carries it. */
   tips: { of: 'parts', width: 3, array: Float32Array },
   /** Links that press on something, the most over the frame's substeps. */

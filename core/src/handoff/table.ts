@@ -51,7 +51,7 @@ export function measuredTable(shot: Shot, frames: Frames): Table {
     for (let c = 0; c < chains; c++) {
       const k = f * chains + c;
       row.push(
-        ...[frames.stray[k]!, frames.tipStray[k]!],
+        ...[frames.offSource[k]!, frames.tipOffSource[k]!],
         ...frames.tips.subarray(3 * k, 3 * k + 3),
         ...[frames.contacts[k]!, frames.depth[k]!, frames.stretch[k]!],
       );

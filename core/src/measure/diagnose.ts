@@ -58,9 +58,9 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
       ...{ joint: change.joint, axis: change.axis, kind: 'swing', amount: 5, count: draft.cycle.repeats },
     });
   }
-  if (change.kind === 'leave out' && 'touches' in part) {
-    const { touches } = part;
-    const mind = touches.colliders === 'all' ? Object.keys(draft.colliders) : touches.colliders;
-    touches.colliders = mind.filter((id) => !change.colliders.includes(id));
+  if (change.kind === 'leave out' && 'collidesWith' in part) {
+    const { collidesWith } = part;
+    const mind = collidesWith.colliders === 'all' ? Object.keys(draft.colliders) : collidesWith.colliders;
+    collidesWith.colliders = mind.filter((id) => !change.colliders.includes(id));
   }
 }

@@ -170,10 +170,17 @@ describe('diagnoses', () => {
     cured(c, rowShot(c, {}), 'nothing to follow');
   });
   it('keys on a setting are left alone: no remedy sets a value that is not used', () => {
-    const shot = editShot(rowShot(swaying, { damping: 1.5, hold: 12, delay: 6 }), 'test-0001', 'Key', (d) => {
-      for (const key of ['damping', 'hold', 'delay'] as const)
-        asChain(d.parts.p).keys[key] = [{ frame: 0, value: key === 'delay' ? 0 : 1, kind: 'linear' }];
-    }).shot;
+    const shot = editShot(
+      rowShot(swaying, { damping: 1.5, hold: 12, delayPerJoint: 6 }),
+      'test-0001',
+      'Key',
+      (d) => {
+        for (const key of ['damping', 'hold', 'delayPerJoint'] as const)
+          asChain(d.parts.p).keys[key] = [
+            { frame: 0, value: key === 'delayPerJoint' ? 0 : 1, kind: 'linear' },
+          ];
+      },
+    ).shot;
     expect(causes(swaying, shot)).toEqual([]);
   });
   it('a start that is not settled', () => {
@@ -192,12 +199,12 @@ describe('diagnoses', () => {
     for (const length of [0.005, 0.02, 0.4, 30]) {
       const c = makeRow(links, length, 1.5, still, { direction: [1, 0, 0] });
       const f = simulateAll(c, { ...rowShot(c, chainSettingsFor(length)), start: 'settled' });
-      expect(Math.max(...f.tipStray) / length, `${length} m`).toBeLessThan(0.3);
+      expect(Math.max(...f.tipOffSource) / length, `${length} m`).toBeLessThan(0.3);
     }
   });
   it('damping that hides the swing, a delay that is too long, a frequency no frame can show', () => {
     cured(swaying, rowShot(swaying, { damping: 1.5 }), 'damping hides the swing');
-    cured(swaying, rowShot(swaying, { delay: 6 }), 'delay too long');
+    cured(swaying, rowShot(swaying, { delayPerJoint: 6 }), 'delay too long');
     cured(swaying, rowShot(swaying, { hold: 12 }), 'frame rate too low');
   });
   it('keys on a part that is muted', () => {

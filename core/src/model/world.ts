@@ -67,11 +67,11 @@ export const Collider = z
     order: z.number().default(0),
     muted: z.boolean().default(false),
     shape: ColliderShape,
-    /** Where it stands, m: in the world, or in the space of the joint it rides (without that joint's scale). */
+    /** Where it stands, m: in the world, or in the space of its joint (without that joint's scale). */
     t: vector.default([0, 0, 0]),
     r: unit.default([0, 0, 0, 1]),
-    /** The joint it rides, or null; a mesh always rides its own. */
-    rides: JointRef.nullable().default(null),
+    /** The joint it is attached to, or null; a mesh is always attached to its own. */
+    attachedTo: JointRef.nullable().default(null),
     /** Keys of t and r; none stands still. */
     keys: z
       .array(PlaceKey)

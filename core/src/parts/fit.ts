@@ -152,7 +152,7 @@ function colliderOf(character: Character, joint: number, capsule: Capsule): Coll
     shape: { kind: 'capsule', radius: round(capsule.radius), length: round(capsule.length) },
     t: capsule.centre.map(round),
     r: capsule.turn,
-    rides: { node: joint, name },
+    attachedTo: { node: joint, name },
   });
 }
 

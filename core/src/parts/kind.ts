@@ -290,7 +290,7 @@ export interface PartKind<
   /** Nodes whose placements it asks for in the track. */
   follows(part: D): readonly number[];
   /** What it minds: colliders and other parts that touch it. */
-  touches(part: D): { readonly colliders: Minds; readonly parts: Minds };
+  collidesWith(part: D): { readonly colliders: Minds; readonly parts: Minds };
   /** Other parts that it is tied to without touching them. */
   tied(part: D): readonly string[];
   /** Whether what a collider does may change what it does. */

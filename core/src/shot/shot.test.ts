@@ -14,6 +14,7 @@ import {
   CHAIN_SETTING_KEYS,
   makeChainPart,
   type ChainPart,
+  Preset,
 } from '../parts/chain/shared';
 import {
   applyEdit,
@@ -96,14 +97,64 @@ it('upgrades version 6: the pre-roll in seconds, in takes too, and turns as adde
   const turn = { id: 't', name: 'Nod', joint: { node: 1, name: 'a' }, kind: 'swing', amount: 7 };
   const { range, substeps, gravity } = now;
   const take = { id: 'k', name: 'Take', tuned: { range, substeps, gravity, preRoll: 6, parts: {} } };
-  const old = { ...now, version: 6, fps: 24, preRoll: 12, sourceTurns: { t: turn }, takes: { k: take } };
+  const measured = { strayDegrees: 4, tipMetres: 0.1, lag: 2, overshoot: null, settle: null };
+  const old = {
+    ...now,
+    version: 6,
+    fps: 24,
+    preRoll: 12,
+    sourceTurns: { t: turn },
+    takes: { k: { ...take, measures: { p1: measured } } },
+  };
   const upgraded = parseShot(old);
   expect(upgraded.preRollSeconds).toBe(0.5);
   expect(preRollFrames(upgraded)).toBe(12);
   expect(upgraded.takes.k!.tuned.preRollSeconds).toBe(0.25);
+  expect(upgraded.takes.k!.measures.p1!.offSourceDegrees).toBe(4);
   expect(upgraded.addedMotions.t).toMatchObject({ name: 'Nod', path: 'rotation', amount: 7 });
   // The same shot at another rate waits as long.
   expect(preRollFrames({ ...upgraded, fps: 60 })).toBe(30);
+});
+
+it('upgrades the words of version 6, in parts, their curves and keys, colliders, takes and presets', () => {
+  const now = structuredClone(withPart());
+  const { amount, delayPerJoint, stretchSoftness, rootSlide, ...settings } = asChain(now.parts.p1).settings;
+  const { staysInPlane, collidesWith, pullsParent, tipPin, ...part } = asChain(now.parts.p1);
+  const pin = { to: { joint: { node: 1, name: 'a' } }, t: [0, 0, 0], breakAt: 1 };
+  const old = {
+    ...now,
+    version: 6,
+    parts: {
+      p1: {
+        ...{ ...part, planeLock: 'x', touches: { colliders: [], parts: 'all' }, pullsBack: true, tie: pin },
+        settings: { ...settings, mix: 80, delay: 2, softness: 3, shift: 0.02 },
+        profiles: {
+          softness: [
+            [0, 1],
+            [1, 2],
+          ],
+        },
+        keys: { mix: [{ frame: 3, value: 20, kind: 'smooth' }] },
+      },
+    },
+    colliders: {
+      c: { id: 'c', name: 'c', shape: { kind: 'sphere', radius: 1 }, rides: { node: 1, name: 'a' } },
+    },
+  };
+  const upgraded = parseShot(old);
+  const chain = asChain(upgraded.parts.p1);
+  const said = { amount: 80, delayPerJoint: 2, stretchSoftness: 3, rootSlide: 0.02 };
+  expect(chain.settings).toMatchObject(said);
+  expect({ staysInPlane, amount, delayPerJoint, stretchSoftness, rootSlide }).not.toMatchObject(said);
+  expect(chain.keys.amount).toMatchObject([{ frame: 3, value: 20 }]);
+  expect(chain.profiles).toHaveProperty('stretchSoftness');
+  expect(chain).toMatchObject({
+    ...{ staysInPlane: 'x', collidesWith: { colliders: [], parts: 'all' }, pullsParent: true, tipPin: pin },
+  });
+  expect([collidesWith, pullsParent, tipPin]).not.toEqual([chain.collidesWith, true, pin]);
+  expect(upgraded.colliders.c!.attachedTo).toEqual({ node: 1, name: 'a' });
+  const preset = { format: 'oscillum-preset', name: 'mine', settings: { mix: 50, hold: 2 } };
+  expect(Preset.parse(preset).settings).toEqual({ amount: 50, hold: 2 });
 });
 
 describe('edits', () => {

@@ -15,6 +15,7 @@ import {
   vector,
 } from '../model/index';
 import { documentOf, Part } from '../parts/documents';
+import { UPGRADES } from './upgrades';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
 export const SHOT_VERSION = 7;
@@ -63,7 +64,7 @@ const tuned = {
 /** What a take measured for a part when it was kept; null where there was no number. */
 const TakeMeasure = z.strictObject({
   /** Largest on the shot, degrees and m. */
-  strayDegrees: z.number().nullable(),
+  offSourceDegrees: z.number().nullable(),
   tipMetres: z.number().nullable(),
   /** On the standard quick turn: frames, %, frames. */
   lag: z.number().nullable(),
@@ -216,61 +217,6 @@ export const preRollFrames = ({ preRollSeconds, fps }: Pick<Shot, 'preRollSecond
   Math.round(preRollSeconds * fps);
 
 export const partsInOrder = (shot: Shot): Part[] => inOrder(shot.parts);
-
-type Plain = Record<string, unknown>;
-const eachOf = (list: unknown, f: (x: Plain) => Plain): unknown =>
-  typeof list === 'object' && list !== null
-    ? Object.fromEntries(Object.entries(list).map(([id, x]) => [id, f(x as Plain)]))
-    : list;
-/** Pre-roll in seconds, of plain data that has it in frames. */
-const withSeconds = ({ preRoll, ...doc }: Plain, fps: unknown): Plain => ({
-  ...doc,
-  ...(typeof preRoll === 'number' && {
-    preRollSeconds: preRoll / (typeof fps === 'number' && fps > 0 ? fps : 30),
-  }),
-});
-const withBakedInto = (parts: unknown): unknown =>
-  eachOf(parts, ({ mutedBecause, ...part }) => {
-    const clip = /^Muted because its motion was baked into “(.*)”\. Unmute/.exec(String(mutedBecause ?? ''));
-    return { ...part, bakedInto: clip && part.muted ? clip[1] : null };
-  });
-
-/** From version n to n + 1, on plain data. The first entry upgrades version 0, which kept parts in a list. */
-const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unknown>)[] = [
-  (doc) => ({
-    ...doc,
-    version: 1,
-    parts: Array.isArray(doc.parts)
-      ? Object.fromEntries(doc.parts.map((p: { id: string }) => [p.id, p]))
-      : doc.parts,
-  }),
-  // Version 2 added settings, colliders, forces and time; what a version 1 shot does not say keeps its default. Air
-  // took no hold in version 1: thickness, which air needs, begins at 0.
-  (doc) => ({ ...doc, version: 2 }),
-  // Version 3 added takes.
-  (doc) => ({ ...doc, version: 3 }),
-  // Version 4 added how keys are written, and refinements.
-  (doc) => ({ ...doc, version: 4 }),
-  // Version 5 says in a field into which clip a part was baked; before, a sentence said so.
-  (doc) => ({
-    ...doc,
-    version: 5,
-    parts: withBakedInto(doc.parts),
-    takes: eachOf(doc.takes, (take) => ({
-      ...take,
-      tuned: { ...(take.tuned as Plain), parts: withBakedInto((take.tuned as Plain | undefined)?.parts) },
-    })),
-  }),
-  // Version 6 says which parts were baked into the shot's clip.
-  (doc) => ({ ...doc, version: 6 }),
-  // Version 7 keeps the pre-roll in seconds, and calls added turns added motions, for they can move as well.
-  ({ sourceTurns, ...doc }) => ({
-    ...withSeconds(doc, doc.fps),
-    version: 7,
-    ...(sourceTurns !== undefined && { addedMotions: sourceTurns }),
-    takes: eachOf(doc.takes, (take) => ({ ...take, tuned: withSeconds(take.tuned as Plain, doc.fps) })),
-  }),
-];
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */
 export function parseShot(data: unknown): Shot {

@@ -45,7 +45,7 @@ const shot = parseShot({
       joints: [joint(1), joint(2), joint(3)],
       settings: { hold: 2.5 },
       anchors: [{ frame: 4 }],
-      touches: { colliders: ['ball-one'] },
+      collidesWith: { colliders: ['ball-one'] },
     }),
   },
   colliders: {
@@ -53,7 +53,7 @@ const shot = parseShot({
       id: 'ball-one',
       name: 'Ball',
       shape: { kind: 'sphere', radius: 1 },
-      rides: joint(0),
+      attachedTo: joint(0),
     }),
   },
   addedMotions: { 'turn-one': AddedMotion.parse({ id: 'turn-one', name: 'hips', joint: joint(0) }) },
@@ -83,7 +83,7 @@ describe('the same parts elsewhere', () => {
     expect(part.joints.map((j) => j.node)).toEqual([2, 3, 4]);
     expect(part.settings.hold).toBe(2.5);
     expect(part.anchors).toEqual([]);
-    expect(carried.colliders['ball-one']!.rides).toEqual({ node: 1, name: 'hips' });
+    expect(carried.colliders['ball-one']!.attachedTo).toEqual({ node: 1, name: 'hips' });
     expect(carried.addedMotions['turn-one']!.joint.node).toBe(1);
   });
   it('what does not match is left out and listed', () => {

@@ -48,18 +48,18 @@ export function carryTo(
     part.bakedInto = null;
   }
   for (const collider of Object.values(out.colliders)) {
-    const rides = collider.rides && find(collider.rides);
+    const attachedTo = collider.attachedTo && find(collider.attachedTo);
     const { shape } = collider;
     const mesh = shape.kind === 'mesh' ? find(shape) : null;
-    const lost = (collider.rides && !rides) || (shape.kind === 'mesh' && !mesh);
+    const lost = (collider.attachedTo && !attachedTo) || (shape.kind === 'mesh' && !mesh);
     if (lost) {
       missed.push(
-        `${collider.name}: no ${shape.kind === 'mesh' ? `mesh ${shape.name}` : `joint named ${collider.rides!.name}`}`,
+        `${collider.name}: no ${shape.kind === 'mesh' ? `mesh ${shape.name}` : `joint named ${collider.attachedTo!.name}`}`,
       );
       delete out.colliders[collider.id];
       continue;
     }
-    collider.rides = rides;
+    collider.attachedTo = attachedTo;
     if (mesh) collider.shape = { kind: 'mesh', ...mesh };
   }
   for (const turn of Object.values(out.addedMotions)) {

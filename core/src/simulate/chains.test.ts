@@ -9,8 +9,8 @@ describe('settings of a chain', () => {
   it('delay hands the turn on link by link: the tip comes later the longer the delay', () => {
     const c = makeRow(8, 0.5, 2, (t) => ({ place: [0, 0, 0], turn: Math.min(1, 3 * t) }), level);
     // The first frame at which the tip is half way round.
-    const half = (delay: number) => {
-      const f = simulateAll(c, shotOf(c, { delay, hold: 8, bend: 0, damping: 1, gravity: 0 }));
+    const half = (delayPerJoint: number) => {
+      const f = simulateAll(c, shotOf(c, { delayPerJoint, hold: 8, bend: 0, damping: 1, gravity: 0 }));
       for (let k = 0; k < f.count; k++) if (Math.atan2(tip(f, k)[1]!, tip(f, k)[0]!) > 0.5) return k;
       return Infinity;
     };
@@ -19,7 +19,7 @@ describe('settings of a chain', () => {
   });
   it('delay works on a long shot too', () => {
     const c = makeRow(10, 0.5, 20, swing);
-    expect(simulateAll(c, shotOf(c, { delay: 1.5 })).count).toBe(601);
+    expect(simulateAll(c, shotOf(c, { delayPerJoint: 1.5 })).count).toBe(601);
   });
   it('travel and turn response: 0 rides along, 100 feels it, below 0 leans the other way', () => {
     const push = makeRow(8, 0.5, 1, (t) => ({ place: [2 * t * t, 0, 0], turn: 0 }));
@@ -33,7 +33,9 @@ describe('settings of a chain', () => {
     expect(lean(200)).toBeLessThan(1.5 * lean(100));
     const turning = makeRow(8, 0.5, 1, swing, level);
     const strays = (turn: number) =>
-      mean(simulateAll(turning, shotOf(turning, { turn, travel: turn, gravity: 0, hold: 1, bend: 1 })).stray);
+      mean(
+        simulateAll(turning, shotOf(turning, { turn, travel: turn, gravity: 0, hold: 1, bend: 1 })).offSource,
+      );
     expect(strays(0)).toBeLessThan(0.1);
     expect(strays(50)).toBeLessThan(strays(100));
   });
@@ -50,7 +52,7 @@ describe('settings of a chain', () => {
         ];
       }),
     );
-    expect(mean(tipped.tipStray)).toBeGreaterThan(1.3 * mean(even.tipStray));
+    expect(mean(tipped.tipOffSource)).toBeGreaterThan(1.3 * mean(even.tipOffSource));
     const keyed = simulateAll(
       c,
       shotOf(c, base, (p) => {
@@ -61,7 +63,7 @@ describe('settings of a chain', () => {
       }),
     );
     for (let k = 0; k < 29; k++) expect(tip(keyed, k)).toEqual(tip(even, k));
-    expect(mean(keyed.tipStray.slice(40))).toBeGreaterThan(1.3 * mean(even.tipStray.slice(40)));
+    expect(mean(keyed.tipOffSource.slice(40))).toBeGreaterThan(1.3 * mean(even.tipOffSource.slice(40)));
   });
   it('a heavy tip by a weight profile swings slower, and keeps its length', () => {
     const c = makeRow(10, 0.5, 2, swing);
@@ -82,13 +84,13 @@ describe('settings of a chain', () => {
   it('no link leaves its cone; a locked chain stays in its plane', () => {
     const c = makeRow(8, 0.5, 2, swing, level);
     const limited = simulateAll(c, shotOf(c, { angleLimit: 12, hold: 0.3, bend: 0.3, gravity: 2 }));
-    expect(Math.max(...limited.stray)).toBeLessThan(12.01);
-    expect(Math.max(...limited.stray)).toBeGreaterThan(11);
+    expect(Math.max(...limited.offSource)).toBeLessThan(12.01);
+    expect(Math.max(...limited.offSource)).toBeGreaterThan(11);
     const blown = (lock: 'none' | 'z') =>
       simulateAll(
         c,
         shotOf(c, { hold: 0.5, bend: 0.5, thickness: 0.01 }, (p, s) => {
-          p.planeLock = lock;
+          p.staysInPlane = lock;
           s.forces.w = Force.parse({ id: 'w', name: 'Wind', kind: 'wind', direction: [0, 0, 1], speed: 10 });
         }),
       );
@@ -97,10 +99,10 @@ describe('settings of a chain', () => {
     expect(out(blown('none'))).toBeGreaterThan(0.05);
     expect(out(blown('z'))).toBeLessThan(1e-6);
   });
-  it('shift lets the whole chain slide off its place, never farther than asked', () => {
+  it('root slide lets the whole chain slide off its place, never farther than asked', () => {
     const c = makeRow(6, 0.4, 2, (t) => ({ place: [0.1 * Math.sin(12 * t), 0, 0], turn: 0 }));
-    const roots = (shift: number) => {
-      const f = simulateAll(c, shotOf(c, { shift, hold: 3, gravity: 0 }));
+    const roots = (rootSlide: number) => {
+      const f = simulateAll(c, shotOf(c, { rootSlide, hold: 3, gravity: 0 }));
       return Array.from({ length: f.count }, (_, k) =>
         Math.hypot(...f.translations.slice(3 * k * f.joints.length, 3 * k * f.joints.length + 3)),
       );
@@ -110,7 +112,7 @@ describe('settings of a chain', () => {
     expect(Math.max(...roots(0.02))).toBeLessThanOrEqual(0.02 + 1e-9);
     // A start in the middle of a steady walk is no jerk.
     const walk = makeRow(6, 0.4, 1, (t) => ({ place: [1.5 * t, 0, 0], turn: 0 }));
-    const f = simulateAll(walk, shotOf(walk, { shift: 0.02, hold: 3, gravity: 0 }));
+    const f = simulateAll(walk, shotOf(walk, { rootSlide: 0.02, hold: 3, gravity: 0 }));
     expect(Math.max(...f.translations.slice(0, 3 * 6 * 10).map(Math.abs))).toBeLessThan(0.4 / 6 + 1e-4);
     expect(Math.abs(f.translations[3 * 6 * 3]!)).toBeLessThan(1e-4);
   });
@@ -129,13 +131,13 @@ describe('time', () => {
       }),
     );
     for (const k of [0, 30]) {
-      expect(f.tipStray[k]!).toBeLessThan(1e-6);
+      expect(f.tipOffSource[k]!).toBeLessThan(1e-6);
       for (let i = 0; i < f.joints.length; i++) {
         const o = 4 * (k * f.joints.length + i);
         expect(Array.from(f.rotations.slice(o, o + 3)).every((x) => Math.abs(x) < 1e-9)).toBe(true);
       }
     }
-    expect(f.tipStray[15]!).toBeGreaterThan(0.01);
+    expect(f.tipOffSource[15]!).toBeGreaterThan(0.01);
     // No kick: the tip's path bends no more sharply at the anchor than elsewhere.
     const bendAt = (k: number) =>
       Math.hypot(...tip(f, k).map((x, a) => tip(f, k - 1)[a]! - 2 * x + tip(f, k + 1)[a]!));
@@ -212,7 +214,7 @@ describe('time', () => {
             name: 'Ball',
             t: [0.25, -0.12, 0],
             shape: { kind: 'sphere', radius: 0.06 },
-            rides: { node: 0, name: 'root' },
+            attachedTo: { node: 0, name: 'root' },
           });
         }),
       );

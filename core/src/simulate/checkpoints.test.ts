@@ -12,7 +12,7 @@ const key = (frame: number, value: number) => ({ frame, value, kind: 'smooth' as
 const change = (shot: Shot, recipe: (part: ChainPart, shot: Shot) => void): Shot =>
   editShot(shot, 'test-0001', 'Change', (d) => recipe(d.parts.p as ChainPart, d as Shot)).shot;
 
-/** A swinging row among a free ball, a rod that rides, and wind, tied and pulled: all that has a memory. */
+/** A swinging row among a free ball, a rod that attachedTo, and wind, tied and pulled: all that has a memory. */
 const character = makeRow(
   8,
   0.5,
@@ -21,7 +21,11 @@ const character = makeRow(
   { direction: [0.6, -0.8, 0] },
 );
 const shot = change(
-  rowShot(character, { hold: 0.8, thickness: 0.02, friction: 0.6, bounce: 0.4, shift: 0.02 }, { preRoll: 6 }),
+  rowShot(
+    character,
+    { hold: 0.8, thickness: 0.02, friction: 0.6, bounce: 0.4, rootSlide: 0.02 },
+    { preRoll: 6 },
+  ),
   (part, d) => {
     d.colliders.ball = Collider.parse({
       id: 'ball',

@@ -45,7 +45,7 @@ function keyedPlace(collider: Collider): (out: Float64Array, frame: number) => v
 }
 
 /**
- * A mesh of the character as it is posed: its vertices in the space of the joint it rides, blended between frames. The
+ * A mesh of the character as it is posed: its vertices in the space of its joint, blended between frames. The
  * contact sees it as rigid within a step; what it does within one beside that joint's own motion is felt at its end.
  */
 function makePosedMesh(
@@ -102,19 +102,19 @@ export const collidersOf = (shot: Shot): Collider[] => inOrder(shot.colliders).f
 
 /**
  * Says where a collider that is not free stands (7 numbers) at a share of the way from track row `row` to the next.
- * Throws OscillumError('shot.invalid') when the joint it rides is not there.
+ * Throws OscillumError('shot.invalid') when the joint it is attached to is not there.
  */
 export function whereabouts(
   character: Character,
   track: SourceTrack,
   collider: Collider,
 ): (out: Float64Array, row: number, share: number, frame: number) => void {
-  const rides = collider.rides;
-  if (rides && character.nodes[rides.node]?.name !== rides.name)
+  const attachedTo = collider.attachedTo;
+  if (attachedTo && character.nodes[attachedTo.node]?.name !== attachedTo.name)
     throw new OscillumError(
       'shot.invalid',
-      `${collider.name}: the joint ${rides.name} it rides is not on this character`,
-      `/colliders/${collider.id}/rides`,
+      `${collider.name}: the joint ${attachedTo.name} it is attached to is not on this character`,
+      `/colliders/${collider.id}/attachedTo`,
       'Choose another joint for it, or remove it.',
     );
   const keyed = keyedPlace(collider);
@@ -156,7 +156,7 @@ export const makeColliders = (
       }
       stand(body.now, row, share, frame);
     };
-    body.fixed = !posed && !body.free && !collider.rides && collider.keys.length === 0;
+    body.fixed = !posed && !body.free && !collider.attachedTo && collider.keys.length === 0;
     return { collider, body, place };
   });
 

@@ -30,7 +30,7 @@ const change = (shot: Shot, recipe: (d: Shot) => void): Shot =>
 /** Six rows: 0 and 1 touch, 2 and 3 are struck by a free ball, 4 and 5 are by themselves; wind on 5. */
 const shot = change(bare, (d) => {
   d.range.last = 47;
-  asChain(d.parts.c1).touches.parts = [d.parts.c0!.id];
+  asChain(d.parts.c1).collidesWith.parts = [d.parts.c0!.id];
   d.colliders.ball = Collider.parse({
     id: 'ball',
     name: 'Ball',
@@ -38,7 +38,8 @@ const shot = change(bare, (d) => {
     t: [-0.1, 0.4, 0.2],
     free: { mass: 0.05, velocity: [0, 0, 0] },
   });
-  for (const id of ['c0', 'c1', 'c4', 'c5']) asChain(d.parts[id]).touches.colliders = [d.colliders.k0!.id];
+  for (const id of ['c0', 'c1', 'c4', 'c5'])
+    asChain(d.parts[id]).collidesWith.colliders = [d.colliders.k0!.id];
   d.forces.wind = Force.parse({ id: 'wind', name: 'Wind', kind: 'wind', speed: 4, parts: ['c5'] });
 });
 
@@ -124,7 +125,7 @@ describe('groups', () => {
     expect(stepsOf(change(shot, (d) => void (d.parts.c4!.name = 'Tail')))).toBe(0);
     // A collider that goes moves the numbers of those after it, which others stand in.
     const inside = change(shot, (d) => {
-      asChain(d.parts.c4).touches.colliders = [d.colliders.k1!.id];
+      asChain(d.parts.c4).collidesWith.colliders = [d.colliders.k1!.id];
       d.colliders.k1!.shape = { kind: 'sphere', radius: 0.5 };
     });
     stepsOf(inside);

@@ -19,7 +19,7 @@ export interface Group {
 
 /** Whether two parts touch each other. */
 export const touch = (a: Part, b: Part): boolean =>
-  minds(kindOf(a).touches(a).parts, b.id) || minds(kindOf(b).touches(b).parts, a.id);
+  minds(kindOf(a).collidesWith(a).parts, b.id) || minds(kindOf(b).collidesWith(b).parts, a.id);
 
 /** Whether one of two parts is tied to the other. */
 const tied = (a: Part, b: Part): boolean =>

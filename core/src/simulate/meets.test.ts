@@ -26,7 +26,7 @@ describe('what a chain meets', () => {
       c,
       shotOf(c, feel, (p, s) => {
         s.colliders.c = ball();
-        p.touches.colliders = [];
+        p.collidesWith.colliders = [];
       }),
     );
     expect(Math.max(...meet.contacts)).toBeGreaterThan(0);
@@ -63,7 +63,7 @@ describe('what a chain meets', () => {
             name: id,
             joints: list,
             settings: { hold: 0, bend: 0.5, thickness: 0.02 },
-            touches: { parts: 'all' },
+            collidesWith: { parts: 'all' },
           });
         const both = [part('a', joints.slice(0, 6)), part('b', joints.slice(6))];
         d.parts = Object.fromEntries((flip ? both.reverse() : both).map((p) => [p.id, p]));
@@ -84,18 +84,18 @@ describe('what a chain meets', () => {
       const { joints } = asChain(d.parts.p);
       const settings = { hold: 1, bend: 0.3, damping: 0.4, thickness: 0.03, friction: 0 };
       const part = (id: string, list: typeof joints) =>
-        makeChainPart({ id, name: id, joints: list, settings, touches: { parts: 'all' } });
+        makeChainPart({ id, name: id, joints: list, settings, collidesWith: { parts: 'all' } });
       d.parts = { a: part('a', joints.slice(0, 6)), b: part('b', joints.slice(6)) };
     }).shot;
     const f = simulateAll(c, shot);
     expect(Math.max(...f.contacts)).toBeGreaterThan(0);
     expect(f.contacts[2 * (f.count - 1)]! + f.contacts[2 * (f.count - 1) + 1]!).toBe(0);
-    expect(f.tipStray[2 * (f.count - 1)]!).toBeLessThan(2e-3);
-    expect(f.tipStray[2 * (f.count - 1) + 1]!).toBeLessThan(2e-3);
+    expect(f.tipOffSource[2 * (f.count - 1)]!).toBeLessThan(2e-3);
+    expect(f.tipOffSource[2 * (f.count - 1) + 1]!).toBeLessThan(2e-3);
   });
   it('a heavy chain that pulls back draws down what it hangs from, by its weight and no more', () => {
     const c = makeRow(12, 0.6, 3, still, level);
-    const droop = (pullsBack: boolean, weight: number) => {
+    const droop = (pullsParent: boolean, weight: number) => {
       const shot = editShot(rowShot(c, {}), 'test-0001', 'Split', (d) => {
         const { joints } = asChain(d.parts.p);
         const settings = { hold: 0, bend: 3, damping: 0.8 };
@@ -106,7 +106,7 @@ describe('what a chain meets', () => {
             name: 'b',
             joints: joints.slice(6),
             settings: { ...settings, bend: 0, weight },
-            pullsBack,
+            pullsParent,
           }),
         };
       }).shot;
@@ -139,7 +139,7 @@ describe('what a chain meets', () => {
               gust: 0,
             });
           }),
-        ).tipStray,
+        ).tipOffSource,
       );
     };
     expect(strayed([0, -1, 0])).toBeGreaterThan(20 * strayed([1, 0, 0]));
@@ -164,8 +164,8 @@ describe('what a chain meets', () => {
             t: [0, -0.5, 0],
             shape: { kind: 'sphere', radius: 0.01 },
           });
-          p.touches.colliders = [];
-          p.tie = { to: { collider: s.colliders.c.id }, t: [0, 0, 0], breakAt };
+          p.collidesWith.colliders = [];
+          p.tipPin = { to: { collider: s.colliders.c.id }, t: [0, 0, 0], breakAt };
         }),
       );
     const slack = tied(1e5);
@@ -179,7 +179,7 @@ describe('what a chain meets', () => {
     const f = simulateAll(
       c,
       shotOf(c, { hold: 0.2, bend: 0.2, damping: 0.5 }, (p) => {
-        p.tie = { to: { joint: { node: 0, name: 'root' } }, t: [0.3, 0, 0], breakAt: 1e5 };
+        p.tipPin = { to: { joint: { node: 0, name: 'root' } }, t: [0.3, 0, 0], breakAt: 1e5 };
       }),
     );
     for (const k of [15, 29]) {

@@ -18,7 +18,7 @@ export function misnamed(character: Character, shot: Shot): string[] {
     if (character.nodes[joint.node]?.name !== joint.name)
       out.push(`${name}: joint ${joint.node} is not ${joint.name} here, so it moves nothing.`);
   for (const c of inOrder(shot.colliders)) {
-    const named = c.shape.kind === 'mesh' ? c.shape.name : c.rides?.name;
+    const named = c.shape.kind === 'mesh' ? c.shape.name : c.attachedTo?.name;
     const node = c.shape.kind === 'mesh' ? c.shape.node : rideOf(character, c);
     const there = character.nodes[node]?.name;
     if (named !== undefined && there !== named)

@@ -55,13 +55,13 @@ interface Walk {
   world?: (shot: Shot, part: ChainPart) => void;
 }
 
-const strays = (f: Frames) => mean(f.stray);
+const strays = (f: Frames) => mean(f.offSource);
 
 /** What more of each setting does, as its sentence says. */
 const WALKS: Record<ChainSettingKey, Walk> = {
-  mix: { motion: sway, values: [20, 90], sees: 'it strays further', measure: strays, way: 'more' },
+  amount: { motion: sway, values: [20, 90], sees: 'it strays further', measure: strays, way: 'more' },
   hold: { motion: sway, values: [0.5, 5], sees: 'it stays closer', measure: strays, way: 'less' },
-  delay: {
+  delayPerJoint: {
     motion: sway,
     values: [0, 2],
     sees: 'its tip comes later',
@@ -103,7 +103,7 @@ const WALKS: Record<ChainSettingKey, Walk> = {
     way: 'more',
     rest: { hold: 8, bend: 0, gravity: 0, travel: 0, turn: 0, overlap: 50 },
   },
-  overlapDelay: {
+  overlapLag: {
     motion: sway,
     values: [0, 1],
     sees: 'its tip comes later',
@@ -115,7 +115,7 @@ const WALKS: Record<ChainSettingKey, Walk> = {
     motion: stop,
     values: [0.05, 0.8],
     sees: 'the swing dies sooner',
-    measure: (f) => mean(f.tipStray.slice(30)),
+    measure: (f) => mean(f.tipOffSource.slice(30)),
     way: 'less',
     hangs: level,
     rest: { gravity: 0, hold: 1, bend: 1.5 },
@@ -126,9 +126,9 @@ const WALKS: Record<ChainSettingKey, Walk> = {
     sees: 'its links get longer',
     measure: (f) => most(f.stretch),
     way: 'more',
-    rest: { softness: 3 },
+    rest: { stretchSoftness: 3 },
   },
-  softness: {
+  stretchSoftness: {
     motion: sway,
     values: [0.5, 8],
     sees: 'its links get longer',
@@ -187,7 +187,7 @@ const WALKS: Record<ChainSettingKey, Walk> = {
     motion: (t) => ({ place: [0.5 * t, 0, 0], turn: 0 }),
     values: [0.05, 1.5],
     sees: 'it drags behind',
-    measure: (f) => mean(f.tipStray.slice(30)),
+    measure: (f) => mean(f.tipOffSource.slice(30)),
     way: 'more',
     rest: { hold: 0, bend: 0, thickness: 0.005, drag: 0, damping: 0.3 },
     world: (d) => ground(d, -0.3),
@@ -206,11 +206,11 @@ const WALKS: Record<ChainSettingKey, Walk> = {
     motion: sway,
     values: [5, 180],
     sees: 'it strays further',
-    measure: (f) => most(f.stray),
+    measure: (f) => most(f.offSource),
     way: 'more',
     rest: { hold: 0.3 },
   },
-  shift: {
+  rootSlide: {
     motion: (t) => ({ place: [0.2 * Math.sin(8 * t), 0, 0], turn: 0 }),
     values: [0, 0.1],
     sees: 'its root leaves its place',

@@ -31,7 +31,7 @@ describe('a simulated shot', () => {
     for (const curl of [0, 0.3]) {
       const c = makeRow(8, 0.5, 2, still, { curl });
       const frames = simulateAll(c, rowShot(c, { gravity: 0 }, { preRoll: 5 }));
-      expect(Math.max(...frames.stray)).toBeLessThan(1e-4);
+      expect(Math.max(...frames.offSource)).toBeLessThan(1e-4);
     }
   });
   it('gives the same bits twice, and a kept source track changes nothing', () => {
@@ -63,29 +63,33 @@ describe('a simulated shot', () => {
     expect(Math.max(...lengths)).toBeGreaterThan(1.03);
     expect(Math.max(...lengths)).toBeLessThanOrEqual(1.2 + 1e-9);
   });
-  it('mix 0 is the source to the bit of a rounding, 50 lies between', () => {
+  it('amount 0 is the source to the bit of a rounding, 50 lies between', () => {
     const c = makeRow(6, 0.5, 1, sway);
-    const at = (mix: number) => simulateAll(c, rowShot(c, { mix, hold: 0.5 }));
+    const at = (amount: number) => simulateAll(c, rowShot(c, { amount, hold: 0.5 }));
     const none = at(0);
     none.rotations.forEach((q, i) => expect(q).toBeCloseTo(i % 4 === 3 ? 1 : 0, 12));
-    expect(Math.max(...at(50).stray)).toBeGreaterThan(0.2 * Math.max(...at(100).stray));
-    expect(Math.max(...at(50).stray)).toBeLessThan(0.8 * Math.max(...at(100).stray));
+    expect(Math.max(...at(50).offSource)).toBeGreaterThan(0.2 * Math.max(...at(100).offSource));
+    expect(Math.max(...at(50).offSource)).toBeLessThan(0.8 * Math.max(...at(100).offSource));
   });
   it('more hold strays less, more bend strays less, more gravity droops more', () => {
     const c = makeRow(8, 0.5, 3, sway, { direction: [1, 0, 0] });
-    const stray = (s: Parameters<typeof rowShot>[1]) => {
+    const offSource = (s: Parameters<typeof rowShot>[1]) => {
       const f = simulateAll(c, rowShot(c, s));
-      return f.stray.reduce((a, b) => a + b, 0) / f.count;
+      return f.offSource.reduce((a, b) => a + b, 0) / f.count;
     };
-    expect(stray({ hold: 4, gravity: 0 })).toBeLessThan(stray({ hold: 1, gravity: 0 }));
-    expect(stray({ bend: 8, hold: 0, gravity: 0 })).toBeLessThan(stray({ bend: 2, hold: 0, gravity: 0 }));
-    expect(stray({ gravity: 3 })).toBeGreaterThan(stray({ gravity: 0.5 }));
+    expect(offSource({ hold: 4, gravity: 0 })).toBeLessThan(offSource({ hold: 1, gravity: 0 }));
+    expect(offSource({ bend: 8, hold: 0, gravity: 0 })).toBeLessThan(
+      offSource({ bend: 2, hold: 0, gravity: 0 }),
+    );
+    expect(offSource({ gravity: 3 })).toBeGreaterThan(offSource({ gravity: 0.5 }));
   });
   it('more damping swings less after a stop', () => {
     const stop = (t: number) => ({ place: [0, 0, 0] as const, turn: Math.min(1, t / 0.15) });
     const c = makeRow(8, 0.5, 3, stop);
     const late = (damping: number) =>
-      Math.max(...simulateAll(c, rowShot(c, { damping, hold: 1, bend: 1.5, gravity: 0 })).stray.slice(45));
+      Math.max(
+        ...simulateAll(c, rowShot(c, { damping, hold: 1, bend: 1.5, gravity: 0 })).offSource.slice(45),
+      );
     expect(late(0.05)).toBeGreaterThan(4 * late(0.4));
     expect(late(1)).toBeLessThan(late(0.4));
   });

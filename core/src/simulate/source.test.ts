@@ -69,7 +69,7 @@ describe('turns added to the source', () => {
     const still = simulateAll(character, plain);
     const shot = turned({ kind: 'swing', amount: 40, count: 2 });
     const frames = simulateAll(character, shot);
-    expect(Math.max(...frames.stray)).toBeGreaterThan(2 * Math.max(...still.stray));
+    expect(Math.max(...frames.offSource)).toBeGreaterThan(2 * Math.max(...still.offSource));
     const baked = bakeClip(character, shot, frames, defaultBake(shot)).clip;
     const written = baked.channels.find((c) => c.node === body && c.path === 'rotation')!;
     const pose = makePose(character);

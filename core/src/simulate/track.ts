@@ -22,9 +22,9 @@ import { findLoop, wrapRows } from './findLoop';
  */
 const MOST_KEPT = 1.5e6;
 
-/** The node a collider rides, or −1: a skinned mesh the first joint of its skin, about which it changes its shape. */
+/** The joint a collider is attached to, or −1; a skinned mesh, the first joint of its skin. */
 export function rideOf(character: Character, c: Collider): number {
-  if (c.shape.kind !== 'mesh') return c.rides?.node ?? -1;
+  if (c.shape.kind !== 'mesh') return c.attachedTo?.node ?? -1;
   const skin = character.skins[character.nodes[c.shape.node]?.skin ?? -1];
   return skin?.joints[0] ?? c.shape.node;
 }
@@ -56,7 +56,7 @@ export function trackKey(shot: Shot): string {
     shot.loop,
     runUp(shot),
     waits(shot),
-    inOrder(shot.colliders).map((c) => !c.muted && [c.rides, c.shape.kind === 'mesh' && c.shape.node]),
+    inOrder(shot.colliders).map((c) => !c.muted && [c.attachedTo, c.shape.kind === 'mesh' && c.shape.node]),
     moving(shot).map((p) => kindOf(p).sampled(p)),
   ]);
 }

@@ -18,8 +18,8 @@ export interface ChainFeel {
   readonly damping: number;
   /** Largest share by which a link may lengthen or shorten; 0 is a hard length. */
   readonly stretch: number;
-  /** Stretches by all of its share under 2 / softness times its own weight. */
-  readonly softness: number;
+  /** Stretches by all of its share under 2 / stretchSoftness times its own weight. */
+  readonly stretchSoftness: number;
   /** m/s², already scaled. */
   readonly gravity: readonly [number, number, number];
   /** Largest angle of a link from its source, degrees; 180 is free. */
@@ -30,7 +30,7 @@ export interface ChainFeel {
   readonly profiles: Partial<Record<ProfiledFeel, ArrayLike<number>>>;
 }
 
-type ProfiledFeel = 'hold' | 'bend' | 'damping' | 'stretch' | 'softness' | 'gravity' | 'angleLimit';
+type ProfiledFeel = 'hold' | 'bend' | 'damping' | 'stretch' | 'stretchSoftness' | 'gravity' | 'angleLimit';
 
 /** A chain without any feel, to begin from. */
 export const NO_FEEL: ChainFeel = {
@@ -38,7 +38,7 @@ export const NO_FEEL: ChainFeel = {
   bend: 0,
   damping: 0,
   stretch: 0,
-  softness: 1,
+  stretchSoftness: 1,
   gravity: [0, 0, 0],
   angleLimit: 180,
   planar: false,
@@ -185,7 +185,7 @@ export function calibrateChain(matter: ChainMatter, feel: ChainFeel, h: number):
   // Profiles scale the settings, hertz among them, so stiffness goes with their square.
   const profile = (key: ProfiledFeel) => Float64Array.from(lengths, (_, i) => feel.profiles[key]?.[i] ?? 1);
   const [holdBy, bendBy] = [profile('hold'), profile('bend')];
-  const [stretchBy, softBy] = [profile('stretch'), profile('softness')];
+  const [stretchBy, softBy] = [profile('stretch'), profile('stretchSoftness')];
   for (let i = 0; i < n; i++) {
     hold[i]! *= holdBy[i]! * holdBy[i]!;
     bend[i]! *= bendBy[i]! * bendBy[i]!;
@@ -199,7 +199,7 @@ export function calibrateChain(matter: ChainMatter, feel: ChainFeel, h: number):
     stretch,
     compliance: Float64Array.from(
       lengths,
-      (l, i) => (stretch[i]! * l * feel.softness * softBy[i]!) / (STRETCH_LOAD * outboard[i]!),
+      (l, i) => (stretch[i]! * l * feel.stretchSoftness * softBy[i]!) / (STRETCH_LOAD * outboard[i]!),
     ),
     cone: profile('angleLimit').map((by) => {
       const limit = feel.angleLimit * by;

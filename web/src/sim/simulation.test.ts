@@ -43,7 +43,7 @@ class Answering {
   terminate(): void {}
   answer(chain: number, to: number, early: boolean, value = 0): void {
     const frames = emptyFrames(layout);
-    frames.stray.fill(value);
+    frames.offSource.fill(value);
     const rows = packRows(frames, { parts: [chain], colliders: [] }, 0, to);
     const start = { settled: null, loop: null };
     this.onmessage({ data: { kind: 'layout', job: this.job, layout } });
@@ -98,11 +98,11 @@ it('writes a run over frames that are not shown any more, never over those that 
     const whole = k % 3 > 0;
     worker.answer(0, 2, true, k);
     expect(simulation.picture.frames).toBe(shown);
-    if (shown) expect(shown.stray[0]).not.toBe(k);
+    if (shown) expect(shown.offSource[0]).not.toBe(k);
     if (!whole) continue;
     worker.answer(0, 4, false, k);
-    expect(simulation.picture.frames!.stray[0]).toBe(k);
-    arrays.add(simulation.picture.frames!.stray);
+    expect(simulation.picture.frames!.offSource[0]).toBe(k);
+    arrays.add(simulation.picture.frames!.offSource);
   }
   expect(arrays.size).toBeLessThanOrEqual(4);
   simulation.close();

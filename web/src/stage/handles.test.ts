@@ -60,7 +60,7 @@ describe('handles of a collider', () => {
     const shot = collider({
       shape: { kind: 'sphere', radius: 0.2 },
       t: [0, 0, 0],
-      rides: { node: 1, name: 'hips' },
+      attachedTo: { node: 1, name: 'hips' },
     });
     const turn = [0, Math.SQRT1_2, 0, Math.SQRT1_2];
     const s = scene(shot, C, { place: [5, 0, 0], turn });

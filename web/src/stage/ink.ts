@@ -22,11 +22,11 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     );
     thinLines(g, places, C.graphite, [4, 4]);
   }
-  if (scene.beside && scene.view.beside)
-    for (const p of Object.values(scene.view.beside.shot.parts)) {
+  if (scene.overlay && scene.view.overlay)
+    for (const p of Object.values(scene.view.overlay.shot.parts)) {
       const places = inkOf(p)
         .line(p)
-        .map((n) => scene.project(scene.beside!, 16 * n + 12));
+        .map((n) => scene.project(scene.overlay!, 16 * n + 12));
       line(g, places, C.plum, 2, [9, 4]);
     }
   if (scene.view.air) drawForces(g, scene);

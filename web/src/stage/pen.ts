@@ -9,8 +9,8 @@ export interface InkScene {
   character: Character;
   /** World matrices at another frame, as simulated; good until asked again. */
   elsewhere: (frame: number) => Float64Array;
-  /** World matrices of the take beside, on the frame shown; null when there is none. */
-  beside: Float64Array | null;
+  /** World matrices of the overlaid take, on the frame shown; null when there is none. */
+  overlay: Float64Array | null;
   /** A ball round the figure, m. */
   ball: { centre: readonly number[]; radius: number };
   /** The picture's way to the right, as a direction in the world. */

@@ -24,7 +24,7 @@ export class Stage {
   private figurePose: FigurePose | null = null;
   /** For the pose on other frames than the one shown. */
   private otherPose: FigurePose | null = null;
-  private besidePose: FigurePose | null = null;
+  private overlayPose: FigurePose | null = null;
   private view: StageView | null = null;
   private asked = 0;
   private width = 1;
@@ -72,7 +72,7 @@ export class Stage {
     this.figure = character ? new Figure(character, repaint) : null;
     this.figurePose = character ? new FigurePose(character) : null;
     this.otherPose = character ? new FigurePose(character) : null;
-    this.besidePose = character ? new FigurePose(character) : null;
+    this.overlayPose = character ? new FigurePose(character) : null;
     this.reach = this.figure?.reach() ?? new Map();
     this.framed = false;
     if (this.figure) this.scene.add(this.figure.group);
@@ -346,8 +346,8 @@ export class Stage {
     const { center, radius } = this.ballOf(posed.source, figurePose);
     const ball = { centre: center.toArray(), radius };
     const elsewhere = (frame: number) => this.otherPose!.show(view.shot, view.picture, frame).simulated;
-    const beside = view.beside
-      ? this.besidePose!.show(view.beside.shot, view.beside.picture, view.frame).simulated
+    const overlay = view.overlay
+      ? this.overlayPose!.show(view.overlay.shot, view.overlay.picture, view.frame).simulated
       : null;
     const [right, toward] = [0, 2].map((c) =>
       new THREE.Vector3().setFromMatrixColumn(this.cameras.camera.matrixWorld, c),
@@ -357,7 +357,7 @@ export class Stage {
       posed,
       character: figurePose.character,
       elsewhere,
-      beside,
+      overlay,
       ball,
       right: right.toArray(),
       project,

@@ -27,8 +27,8 @@ export interface StageView {
   /** Wind and other forces as streaks. */
   air: boolean;
   showJoints: boolean;
-  /** Another take's shot and what it simulates to, to be drawn beside. */
-  beside: { readonly shot: Shot; readonly picture: Picture } | null;
+  /** Another take's shot and what it simulates to, to be overlaid. */
+  overlay: { readonly shot: Shot; readonly picture: Picture } | null;
   /** Rows being laid along a mesh, and how many joints each gets. */
   strand: { readonly rows: readonly StrandPath[]; readonly joints: number } | null;
   /** What has handles. */

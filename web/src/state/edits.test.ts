@@ -153,10 +153,10 @@ describe('settings', () => {
   it('marks are moved along the lane, anchor poses and keys alike', () => {
     const { run, shot } = desk();
     run(toggleAnchor(['b'], 12));
-    run(toggleKey({ ids: ['b'], key: 'mix', frame: 12 }));
+    run(toggleKey({ ids: ['b'], key: 'amount', frame: 12 }));
     run(shiftMarks([{ part: 'b', frame: 12 }], 8, true));
     expect(shot().parts.b!.anchors.map((a) => a.frame)).toEqual([20]);
-    expect(shot().parts.b!.keys.mix!.map((k) => k.frame)).toEqual([20]);
+    expect(shot().parts.b!.keys.amount!.map((k) => k.frame)).toEqual([20]);
     run(toggleAnchor(['b'], 20));
     expect(shot().parts.b!.anchors).toEqual([]);
   });

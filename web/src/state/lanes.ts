@@ -26,7 +26,7 @@ export const marksOf = (part: PartBase): Mark[] =>
 /** How lanes are listed. */
 export interface LaneListing {
   readonly filter: string;
-  readonly sort: 'order' | 'trouble' | 'strays';
+  readonly sort: 'order' | 'trouble' | 'off source';
   readonly grouped: boolean;
 }
 
@@ -46,13 +46,13 @@ export const groupName = (name: string): string =>
 export function listLanes<P extends PartBase>(
   parts: readonly P[],
   { filter, sort, grouped }: LaneListing,
-  worst: Readonly<Record<string, { readonly troubles: number; readonly strays: number }>>,
+  worst: Readonly<Record<string, { readonly troubles: number; readonly offSource: number }>>,
 ): LaneGroup<P>[] {
   const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = parts.filter((p) => words.every((w) => p.name.toLowerCase().includes(w)));
   const rank = (p: P) => {
-    const w = worst[p.id] ?? { troubles: 0, strays: 0 };
-    return sort === 'trouble' ? 1000 * w.troubles + w.strays : sort === 'strays' ? w.strays : 0;
+    const w = worst[p.id] ?? { troubles: 0, offSource: 0 };
+    return sort === 'trouble' ? 1000 * w.troubles + w.offSource : sort === 'off source' ? w.offSource : 0;
   };
   const sorted = sort === 'order' ? shown : [...shown].sort((a, b) => rank(b) - rank(a));
   if (!grouped) return sorted.map((p) => ({ name: p.name, parts: [p] }));

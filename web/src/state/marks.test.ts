@@ -65,8 +65,8 @@ describe('the list of lanes', () => {
     part(`part-${i}`, name),
   );
   const worst = {
-    'part-1': { troubles: 2, strays: 5 },
-    'part-4': { troubles: 0, strays: 50 },
+    'part-1': { troubles: 2, offSource: 5 },
+    'part-4': { troubles: 0, offSource: 50 },
   };
   const names = (listing: Parameters<typeof listLanes>[1]) =>
     listLanes(parts, listing, worst).map((g) => `${g.name} ${g.parts.length}`);
@@ -76,7 +76,11 @@ describe('the list of lanes', () => {
       'Fringe 2 1',
       'Bell 1',
     ]);
-    expect(names({ filter: '', sort: 'strays', grouped: true })).toEqual(['Bell 1', 'Fringe 2', 'Crest 2']);
+    expect(names({ filter: '', sort: 'off source', grouped: true })).toEqual([
+      'Bell 1',
+      'Fringe 2',
+      'Crest 2',
+    ]);
     expect(groupName('lappet_L_02')).toBe('lappet');
     expect(groupName('12')).toBe('12');
   });

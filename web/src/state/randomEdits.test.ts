@@ -106,8 +106,15 @@ function anyEdit(c: Chance, shot: Shot): Thunk<unknown> {
         { kind: 'ground' },
       ]);
       const free = c.is(0.3) && shape.kind !== 'ground' ? { mass: c.real(0.05, 1) } : null;
-      const rides = c.is(0.3) ? ref(c.int(0, character.nodes.length - 1)) : null;
-      d.colliders[cid as never] = Collider.parse({ id: cid, name: cid, shape, t: c.place(), free, rides });
+      const attachedTo = c.is(0.3) ? ref(c.int(0, character.nodes.length - 1)) : null;
+      d.colliders[cid as never] = Collider.parse({
+        id: cid,
+        name: cid,
+        shape,
+        t: c.place(),
+        free,
+        attachedTo,
+      });
     });
   const force = (): Thunk =>
     edits.change('Add a force', (d) => {
@@ -163,12 +170,12 @@ function anyEdit(c: Chance, shot: Shot): Thunk<unknown> {
         },
       }),
     () =>
-      onPart('Tie the tip', (p) => {
+      onPart('TipPin the tip', (p) => {
         const to = c.is(0.5) ? { collider: c.one(colliders) as never } : { joint: ref(c.int(0, 12)) };
-        p.tie = c.is(0.2) ? null : { to, t: [0, c.real(-0.1, 0.1), 0], breakAt: c.real(0.05, 3) };
+        p.tipPin = c.is(0.2) ? null : { to, t: [0, c.real(-0.1, 0.1), 0], breakAt: c.real(0.05, 3) };
       }),
-    () => onPart('Set pull back', (p) => void (p.pullsBack = c.is(0.5))),
-    () => onPart('Set plane lock', (p) => void (p.planeLock = c.one(['none', 'x', 'y', 'z']))),
+    () => onPart('Set pull back', (p) => void (p.pullsParent = c.is(0.5))),
+    () => onPart('Set plane lock', (p) => void (p.staysInPlane = c.one(['none', 'x', 'y', 'z']))),
     () => setTouch(id, 'colliders', c.is(0.2) ? 'all' : c.is(0.2) ? [] : c.one(colliders), c.is(0.6)),
     () => setTouch(id, 'parts', c.one(parts), c.is(0.7)),
     () => putPreset(ids, c.one(PRESETS), SETTING_GROUPS),

@@ -17,7 +17,7 @@ const ball = (id: string, name: string) =>
     shape: { kind: 'capsule', radius: 0.1, length: 0.4 },
     t: [0.1, 0.2, 0],
     r: [0, 0, Math.SQRT1_2, Math.SQRT1_2],
-    rides: { node: 1, name: 'wing left' },
+    attachedTo: { node: 1, name: 'wing left' },
   });
 
 /** A body at x = 1 with a wing to each side. */
@@ -62,18 +62,18 @@ describe('who touches whom', () => {
   it('one collider less, one more, none and all', () => {
     const { run, shot } = desk();
     run(setTouch('ear', 'colliders', 'ball', false));
-    expect(asChain(shot().parts.ear).touches.colliders).toEqual(['stick']);
+    expect(asChain(shot().parts.ear).collidesWith.colliders).toEqual(['stick']);
     run(setTouch('ear', 'colliders', 'ball', true));
-    expect(asChain(shot().parts.ear).touches.colliders).toBe('all');
+    expect(asChain(shot().parts.ear).collidesWith.colliders).toBe('all');
     run(setTouch('ear', 'colliders', []));
-    expect(asChain(shot().parts.ear).touches.colliders).toEqual([]);
+    expect(asChain(shot().parts.ear).collidesWith.colliders).toEqual([]);
   });
   it('chains that no longer touch forget each other, whichever minded', () => {
     const { run, shot } = desk();
     run(setTouch('ear', 'parts', 'tail', true));
-    expect(asChain(shot().parts.ear).touches.parts).toEqual(['tail']);
+    expect(asChain(shot().parts.ear).collidesWith.parts).toEqual(['tail']);
     run(setTouch('tail', 'parts', 'ear', false));
-    expect(asChain(shot().parts.ear).touches.parts).toEqual([]);
+    expect(asChain(shot().parts.ear).collidesWith.parts).toEqual([]);
   });
 });
 
@@ -83,7 +83,7 @@ describe('a mirrored collider', () => {
     run(mirrorCollider('ball', bird as Character));
     const found = () => Object.values(shot().colliders).filter((c) => c.name === 'ball right');
     const [other] = found();
-    expect(other!.rides).toEqual({ node: 2, name: 'wing right' });
+    expect(other!.attachedTo).toEqual({ node: 2, name: 'wing right' });
     expect(other!.t.map((x) => Number(x.toFixed(6)))).toEqual([-0.1, 0.2, 0]);
     expect(other!.r.map((x) => Number(x.toFixed(6)) + 0)).toEqual([0, 0, -0.707107, 0.707107]);
     run(mirrorCollider('ball', bird as Character));

@@ -8,7 +8,7 @@ import { otherSide } from './otherSide';
 import { change } from './edits';
 import type { Thunk } from './store';
 
-type List = ChainPart['touches']['colliders'];
+type List = ChainPart['collidesWith']['colliders'];
 
 /**
  * Whether a chain touches a collider or another chain, or all or none of the colliders. Chains touch when either minds
@@ -24,14 +24,14 @@ export function setTouch(
     const p = d.parts[part];
     if (!isChain(p)) return;
     if (what === 'colliders') {
-      if (id === 'all' || typeof id !== 'string') p.touches.colliders = id as List;
-      else p.touches.colliders = withMinded(p.touches.colliders, Object.keys(d.colliders), id, on);
+      if (id === 'all' || typeof id !== 'string') p.collidesWith.colliders = id as List;
+      else p.collidesWith.colliders = withMinded(p.collidesWith.colliders, Object.keys(d.colliders), id, on);
       return;
     }
     const others = (of: string) => Object.keys(d.parts).filter((x) => x !== of);
-    p.touches.parts = withMinded(p.touches.parts, others(part), id as string, on);
+    p.collidesWith.parts = withMinded(p.collidesWith.parts, others(part), id as string, on);
     const q = d.parts[id as string];
-    if (isChain(q) && !on) q.touches.parts = withMinded(q.touches.parts, others(q.id), part, false);
+    if (isChain(q) && !on) q.collidesWith.parts = withMinded(q.collidesWith.parts, others(q.id), part, false);
   });
 }
 
@@ -45,9 +45,9 @@ export function mirrorCollider(id: string, character: Character): Thunk {
     const c = shot?.colliders[id];
     if (!shot || !c) return;
     const { rest, middle } = restOf(character, shot);
-    const partner = c.rides && otherSide(c.rides.name);
+    const partner = c.attachedTo && otherSide(c.attachedTo.name);
     const node = partner ? character.nodes.findIndex((n) => n.name === partner) : -1;
-    const rides = node >= 0 ? { node, name: partner! } : c.rides;
+    const attachedTo = node >= 0 ? { node, name: partner! } : c.attachedTo;
     const joint = (n: number) => {
       const m = new Matrix4().fromArray(rest, 16 * n);
       return {
@@ -56,8 +56,8 @@ export function mirrorCollider(id: string, character: Character): Thunk {
       };
     };
     const still = { place: new Vector3(), turn: new Quaternion() };
-    const from = c.rides ? joint(c.rides.node) : still;
-    const to = rides ? joint(rides.node) : still;
+    const from = c.attachedTo ? joint(c.attachedTo.node) : still;
+    const to = attachedTo ? joint(attachedTo.node) : still;
     const place = new Vector3(...c.t).applyQuaternion(from.turn).add(from.place);
     place.x = 2 * middle - place.x;
     const turn = from.turn.clone().multiply(new Quaternion(...c.r));
@@ -67,7 +67,7 @@ export function mirrorCollider(id: string, character: Character): Thunk {
     const name = otherSide(c.name) ?? `${c.name}, other side`;
     // The one that was mirrored before, or one of its shape that rides the joint of the other side.
     const rider = Object.values(shot.colliders).find(
-      (x) => node >= 0 && x.rides?.node === node && x.shape.kind === c.shape.kind && x.id !== c.id,
+      (x) => node >= 0 && x.attachedTo?.node === node && x.shape.kind === c.shape.kind && x.id !== c.id,
     );
     const there = (c.twin && shot.colliders[c.twin]) || rider;
     const fresh = there?.id ?? ColliderId.parse(`c${randomId(8)}`);
@@ -77,7 +77,7 @@ export function mirrorCollider(id: string, character: Character): Thunk {
       name: there?.name ?? name,
       twin: c.id,
       order: there?.order ?? c.order + 0.5,
-      rides,
+      attachedTo,
       t: place.sub(to.place).applyQuaternion(inverse).toArray(),
       r: inverse.multiply(turn).normalize().toArray(),
       keys: [],

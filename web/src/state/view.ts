@@ -13,6 +13,9 @@ export interface Strand {
   clicking: boolean;
 }
 
+/** What was clicked for a choice that waits: a joint by its node, or a collider by its id. */
+export type Picked = { readonly joint: number } | { readonly collider: string };
+
 /** How the shot is looked at: never part of the document. */
 export interface ViewSlice {
   /** Frame under the playhead; a fraction while it plays slowly. */
@@ -29,6 +32,8 @@ export interface ViewSlice {
   strand: Strand | null;
   /** The collider or force that is worked on. */
   thing: { kind: 'collider' | 'force' | 'motion' | 'pose' | 'thickness'; id: string } | null;
+  /** A choice that waits for a joint (or a collider) clicked on the stage or in the list, and what was clicked. */
+  pick: { readonly asks: string; readonly got: Picked | null } | null;
   /** Parts that are looked at alone: the others follow their source meanwhile. Not an edit. */
   solo: string[];
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
@@ -122,6 +127,7 @@ const initial: ViewSlice = {
   hoverJoint: null,
   strand: null,
   thing: null,
+  pick: null,
   solo: [],
   take: null,
   takeBefore: null,
@@ -163,6 +169,7 @@ export const viewSlice = createSlice({
         playing: false,
         hoverJoint: null,
         thing: null,
+        pick: null,
         strand: null,
         search: '',
         solo: [],
@@ -195,7 +202,10 @@ export const viewSlice = createSlice({
       localStorage.setItem(KEY, JSON.stringify(Object.fromEntries(SWITCHES.map((k) => [k, state[k]]))));
     },
     jointsSelected: (state, { payload }: PayloadAction<{ joints: number[]; add?: boolean }>) => {
-      if (!payload.add) state.joints = payload.joints;
+      // A choice that waits takes the joint, and the selection stays.
+      const [joint] = payload.joints;
+      if (state.pick && joint !== undefined) state.pick.got = { joint };
+      else if (!payload.add) state.joints = payload.joints;
       else
         for (const j of payload.joints)
           state.joints = state.joints.includes(j)
@@ -217,6 +227,9 @@ export const viewSlice = createSlice({
     },
     thingChosen: (state, { payload }: PayloadAction<ViewSlice['thing']>) => {
       state.thing = payload;
+    },
+    pickSet: (state, { payload }: PayloadAction<ViewSlice['pick']>) => {
+      state.pick = payload;
     },
     soloed: (state, { payload }: PayloadAction<string>) => {
       state.solo = state.solo.includes(payload)

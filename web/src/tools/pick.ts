@@ -54,6 +54,7 @@ export class PickTool {
     const { phase } = this;
     this.phase = { name: 'idle' };
     if (phase.name !== 'pressed' || Math.hypot(e.clientX - phase.x, e.clientY - phase.y) > CLICK_PX) return;
+    if (this.store.getState().view.pick) return this.answer(e);
     if (this.store.getState().view.strand?.clicking) return this.layPoint(e);
     if (this.stage.jointAt(e.clientX, e.clientY, ON_JOINT_PX) === null && this.takeCollider(e)) return;
     const joint = this.stage.jointAt(e.clientX, e.clientY);
@@ -67,6 +68,17 @@ export class PickTool {
     else if (joint !== null) dispatch(viewSlice.actions.jointsSelected({ joints: [joint], add }));
     else if (!add) dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
+
+  /** What a choice waits for: a collider by its outline, or a joint, whatever moves it. */
+  private answer(e: PointerEvent): void {
+    const { dispatch, getState } = this.store;
+    const { asks } = getState().view.pick!;
+    const on = this.stage.jointAt(e.clientX, e.clientY, ON_JOINT_PX);
+    const collider = on === null ? this.stage.colliderAt(e.clientX, e.clientY, OUTLINE_PX) : null;
+    const joint = on ?? this.stage.jointAt(e.clientX, e.clientY);
+    if (collider !== null) dispatch(viewSlice.actions.pickSet({ asks, got: { collider } }));
+    else if (joint !== null) dispatch(viewSlice.actions.pickSet({ asks, got: { joint } }));
+  }
 
   private takeCollider(e: PointerEvent): boolean {
     const id = this.takesColliders ? this.stage.colliderAt(e.clientX, e.clientY, OUTLINE_PX) : null;

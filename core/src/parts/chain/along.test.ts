@@ -28,11 +28,11 @@ const tipOnly: Profile = [
 describe('root-to-tip curves of settings that once had none', () => {
   const plain = (settings: Partial<ChainSettings> = {}) => along('bend', even, settings);
   for (const [key, settings] of [
-    ['mix', { mix: 80 }],
-    ['delay', { delay: 1.5 }],
+    ['amount', { amount: 80 }],
+    ['delayPerJoint', { delayPerJoint: 1.5 }],
     ['travel', { travel: 60 }],
     ['turn', { turn: 40 }],
-    ['softness', { stretch: 20, softness: 2 }],
+    ['stretchSoftness', { stretch: 20, stretchSoftness: 2 }],
   ] as const)
     it(`${key}: 1 all along is what it is without, and less at the root changes the root`, () => {
       const without = plain(settings);
@@ -51,14 +51,14 @@ describe('root-to-tip curves of settings that once had none', () => {
       expect(far(tipped, 0, 8)).toBeGreaterThan(1e-4);
     });
   it('amount: 200 turns every joint twice as far from its source', () => {
-    const once = along('bend', even, { mix: 100 });
-    const twice = along('bend', even, { mix: 200 });
+    const once = along('bend', even, { amount: 100 });
+    const twice = along('bend', even, { amount: 200 });
     const angle = (q: Float64Array, k: number) => 2 * Math.acos(Math.min(1, Math.abs(q[k + 3]!)));
     for (let k = 0; k < once.rotations.length; k += 4)
       expect(angle(twice.rotations, k)).toBeCloseTo(2 * angle(once.rotations, k), 4);
   });
   it('amount: where it is 0 the joints are those of the source, to the bit', () => {
-    const f = along('mix', tipOnly, { mix: 100 });
+    const f = along('amount', tipOnly, { amount: 100 });
     const wide = f.rotations.length / f.count;
     for (let k = 0; k < f.count; k++)
       for (let j = 0; j < 3; j++)

@@ -186,7 +186,9 @@ function lookAtRoot({ shot, part, track, index, length, range, keyed, say }: Loo
 function lookAtStart({ shot, part, frames, track, index, length, say }: Look): void {
   const { first } = frames;
   if (frames.count <= START || shot.start === 'settled' || shot.loop) return;
-  const move = Math.abs(frames.tipStray[START * frames.parts.length + index]! - frames.tipStray[index]!);
+  const move = Math.abs(
+    frames.tipOffSource[START * frames.parts.length + index]! - frames.tipOffSource[index]!,
+  );
   if (move > UNSETTLED * length && sourceTipWay(track, index) < UNSETTLED * length)
     say(
       'not settled',
@@ -203,10 +205,10 @@ function lookAtGravity({ shot, part, frames, index, length, range, keyed, say }:
   const pull = shot.gravityKeys.length > 0 || keyed('gravity') ? 0 : settings.gravity * norm(shot.gravity);
   const held = (settings.hold > 0 || settings.bend > 0) && !keyed('hold') && !keyed('bend');
   const down = held ? droop(length, pull, settings.hold, settings.bend) : 0;
-  let stray = 0;
+  let offSource = 0;
   for (let f = 0; f < frames.count; f++)
-    stray += frames.tipStray[f * frames.parts.length + index]! / frames.count;
-  if (down <= HANGS || stray <= HANGING * length) return;
+    offSource += frames.tipOffSource[f * frames.parts.length + index]! / frames.count;
+  if (down <= HANGS || offSource <= HANGING * length) return;
   const fits = Number(((settings.gravity * STANDS) / down).toPrecision(2));
   say(
     'gravity outweighs it',
@@ -269,14 +271,20 @@ function lookAtDelay({ shot, part, links, range, keyed, say }: Look): void {
   const { settings } = part;
   const hz = Math.max(settings.hold, settings.bend);
   const longest = shot.fps / (2 * hz);
-  if (keyed('delay') || settings.delay <= 0 || hz <= 0 || settings.delay * (links - 1) <= longest) return;
+  if (
+    keyed('delayPerJoint') ||
+    settings.delayPerJoint <= 0 ||
+    hz <= 0 ||
+    settings.delayPerJoint * (links - 1) <= longest
+  )
+    return;
   const fits = Number((longest / Math.max(1, links - 1)).toFixed(2));
   say(
     'delay too long',
     range,
-    `The delay of ${part.name} adds up to ${(settings.delay * (links - 1)).toFixed(0)} frames, longer than its own swing.`,
+    `The delay of ${part.name} adds up to ${(settings.delayPerJoint * (links - 1)).toFixed(0)} frames, longer than its own swing.`,
     `Delay by ${fits} frames a link`,
-    { kind: 'setting', key: 'delay', value: fits },
+    { kind: 'setting', key: 'delayPerJoint', value: fits },
   );
 }
 

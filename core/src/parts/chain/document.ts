@@ -25,14 +25,14 @@ const atOnce = (pulls: readonly Pull[], frame: number): number =>
   pulls.filter((p) => p.first <= frame && frame < p.first + p.path.length).length;
 
 /** What holds a chain's tip: a joint or a collider, at a place in its space. */
-const Tie = z.strictObject({
+const TipPin = z.strictObject({
   to: z.union([z.strictObject({ joint: JointRef }), z.strictObject({ collider: ColliderId })]),
   /** m, in the space of what it is tied to */
   t: vector.default([0, 0, 0]),
   /** m: beyond this distance it slips off and stays off. */
   breakAt: z.number().min(0).max(1e5).default(1e5),
 });
-export type Tie = z.infer<typeof Tie>;
+export type TipPin = z.infer<typeof TipPin>;
 
 /** Springs from each joint of a chain to the same joint of a neighbour: they keep the spacing of the source. */
 const Spring = z.strictObject({
@@ -56,16 +56,20 @@ export const ChainPart = z.strictObject({
     .array(JointRef)
     .min(1, { error: 'A chain needs at least one joint' })
     .max(MAX_ROW_JOINTS, { error: `A chain may have at most ${MAX_ROW_JOINTS} joints` }),
+  /** Joints at its ends that would belong to it but stay with their source: they can be let in again. */
+  still: z
+    .strictObject({ first: JointRef.nullable().default(null), last: JointRef.nullable().default(null) })
+    .prefault({}),
   settings: ChainSettings.prefault({}),
   /** Root to tip multipliers of single settings. */
   profiles: ChainProfiles.prefault({}),
   /** Keys of single settings, in place of their value. */
   keys: ChainKeys.prefault({}),
   /** Keeps it in the plane across this axis of its first joint's parent. */
-  planeLock: z.enum(['none', 'x', 'y', 'z']).default('none'),
+  staysInPlane: z.enum(['none', 'x', 'y', 'z']).default('none'),
   /** Whose swing is handed down by its overlap: of the joint above it, or of its first joint. */
   overlapFrom: z.enum(['above', 'first']).default('above'),
-  touches: z
+  collidesWith: z
     .strictObject({
       colliders: Minds.default('all'),
       /** Other parts; a part never minds itself between neighbouring links. */
@@ -73,8 +77,8 @@ export const ChainPart = z.strictObject({
     })
     .prefault({}),
   /** Whether it pulls back on the simulated part it hangs from. */
-  pullsBack: z.boolean().default(false),
-  tie: Tie.nullable().default(null),
+  pullsParent: z.boolean().default(false),
+  tipPin: TipPin.nullable().default(null),
   /** Neighbours in a row or a ring of chains; each pair is named by one of the two. */
   springs: z.array(Spring).max(MOST_SPRINGS).default([]),
   pulls: z

@@ -3,7 +3,7 @@ import { OscillumError } from '../../model/index';
 import { CONTACT, CONTACT_ROW, type ChainSolver } from '../../solver/index';
 import type { ColliderRun, SourceTrack } from '../kind';
 import { rowAt } from '../rows';
-import type { ChainPart, Pull, Tie } from './document';
+import type { ChainPart, Pull, TipPin } from './document';
 
 /** Something that writes pulls into a chain's contact rows, from row `used` on; returns the rows then in use. */
 interface Holder<A extends unknown[]> {
@@ -50,24 +50,24 @@ const TIE = 1e-3;
  * What a chain's tip is tied to; null while that is muted. Throws OscillumError('shot.invalid') when a joint is not
  * there.
  */
-export function makeTie(
-  tie: Tie,
+export function makeTipPin(
+  tipPin: TipPin,
   part: ChainPart,
   colliders: readonly ColliderRun[],
   track: SourceTrack,
 ): Holder<[row: number, share: number]> | null {
   const target = new Float64Array(3);
   const placed = new Float64Array(7);
-  const rows = 'joint' in tie.to ? track.joints.get(tie.to.joint.node) : undefined;
-  const to = 'collider' in tie.to ? tie.to.collider : null;
+  const rows = 'joint' in tipPin.to ? track.joints.get(tipPin.to.joint.node) : undefined;
+  const to = 'collider' in tipPin.to ? tipPin.to.collider : null;
   const body = to === null ? null : (colliders.find((c) => c.collider.id === to)?.body ?? null);
   if (to !== null && !body) return null;
   if (!rows && !body)
     throw new OscillumError(
       'shot.invalid',
       `${part.name}: what its tip is tied to is not there`,
-      `/parts/${part.id}/tie`,
-      'Tie it to another joint or collider, or untie it.',
+      `/parts/${part.id}/tipPin`,
+      'TipPin it to another joint or collider, or untie it.',
     );
   const broken = new Uint8Array(1);
   return {
@@ -78,9 +78,9 @@ export function makeTie(
         rowAt(placed, rows, 7, row, share);
         quatNormalise(placed, 3);
       } else placed.set(body!.now);
-      quatRotate(target, 0, placed, 3, tie.t, 0);
+      quatRotate(target, 0, placed, 3, tipPin.t, 0);
       for (let a = 0; a < 3; a++) target[a]! += placed[a]!;
-      if (distanceTo(solver, solver.links - 1, 1, target) > tie.breakAt) broken[0] = 1;
+      if (distanceTo(solver, solver.links - 1, 1, target) > tipPin.breakAt) broken[0] = 1;
       return broken[0] ? used : writePull(solver, used, solver.links - 1, 1, solver.hardness() * TIE, target);
     },
   };

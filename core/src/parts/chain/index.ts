@@ -12,7 +12,7 @@ import { makeChainSource, type ChainSource } from './source';
 import { pathsOf } from './write';
 
 const tiedTo = (part: ChainPart): number[] =>
-  part.tie && 'joint' in part.tie.to ? [part.tie.to.joint.node] : [];
+  part.tipPin && 'joint' in part.tipPin.to ? [part.tipPin.to.joint.node] : [];
 
 /** Rows of joints. */
 export const chainKind: PartKind<ChainPart, ChainLayout, ChainSource> = {
@@ -20,11 +20,11 @@ export const chainKind: PartKind<ChainPart, ChainLayout, ChainSource> = {
   columns: (_, part) => ({ paths: pathsOf(part), scaled: [], morphs: [], points: [], readouts: [] }),
   sampled: (part) => [part.id, part.joints, tiedTo(part), part.overlapFrom],
   follows: tiedTo,
-  touches: (part) => part.touches,
+  collidesWith: (part) => part.collidesWith,
   tied: (part) => part.springs.map((s) => s.to),
   concerns: (part, collider) =>
-    minds(part.touches.colliders, collider.id) ||
-    (part.tie !== null && 'collider' in part.tie.to && part.tie.to.collider === collider.id),
+    minds(part.collidesWith.colliders, collider.id) ||
+    (part.tipPin !== null && 'collider' in part.tipPin.to && part.tipPin.to.collider === collider.id),
   // Four times the rows: what a swing was handed down to, what is posed and what is delayed stand beside the source's.
   room: ({ joints }, rows, others) => {
     const n = joints.length;

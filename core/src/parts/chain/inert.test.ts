@@ -29,7 +29,7 @@ it('a setting that is said to have no effect has none, and one that is not said 
       Object.assign(p.settings, { thickness: 0.02, stretch: 20, overlap: 100, lift: 1 });
       ball(d);
     }),
-    'not shown': shotWith((p) => void (p.settings.mix = 0)),
+    'not shown': shotWith((p) => void (p.settings.amount = 0)),
   };
   const inert = new Map<string, number>();
   for (const [name, shot] of Object.entries(worlds))

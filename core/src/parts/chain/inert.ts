@@ -13,10 +13,10 @@ export interface Surroundings {
 export function inertBecause(part: ChainPart, key: ChainSettingKey, shot: Surroundings): string | null {
   const off = (k: ChainSettingKey) => part.settings[k] === 0 && !(part as PartBase).keys[k]?.length;
   const touchesNothing =
-    part.touches.parts.length === 0 &&
-    (part.touches.colliders === 'all'
+    part.collidesWith.parts.length === 0 &&
+    (part.collidesWith.colliders === 'all'
       ? Object.values(shot.colliders).every((c) => c.muted)
-      : part.touches.colliders.every((id) => shot.colliders[id]?.muted ?? true));
+      : part.collidesWith.colliders.every((id) => shot.colliders[id]?.muted ?? true));
   switch (key) {
     case 'friction':
     case 'bounce':
@@ -29,18 +29,18 @@ export function inertBecause(part: ChainPart, key: ChainSettingKey, shot: Surrou
     case 'lift':
       if (shot.airDensity === 0) return 'The shot has no air: set its density under World.';
       return off('thickness') ? 'Without thickness no air takes hold: give it some under Contact.' : null;
-    case 'softness':
+    case 'stretchSoftness':
       return off('stretch') ? 'It does not stretch: set Stretch above 0.' : null;
     case 'overlapGain':
-    case 'overlapDelay':
+    case 'overlapLag':
       return off('overlap') ? 'No swing is handed down: set Overlap above 0.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
-    case 'delay':
+    case 'delayPerJoint':
       return part.joints.length === 1 ? 'It has one joint only.' : null;
-    case 'mix':
+    case 'amount':
       return null;
     default:
-      return off('mix') ? 'Amount is 0: only the source shows.' : null;
+      return off('amount') ? 'Amount is 0: only the source shows.' : null;
   }
 }

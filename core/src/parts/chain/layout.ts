@@ -1,4 +1,4 @@
-import { jointChildren, restWorld, rigSize, type Character } from '../../character/index';
+import { endLink, restWorld, rigSize, type Character } from '../../character/index';
 import { matInvert } from '../../math/index';
 import { OscillumError } from '../../model/index';
 import type { PartLayout } from '../kind';
@@ -53,23 +53,7 @@ export function layOutChain(character: Character, part: ChainPart): ChainLayout 
 function findTip(character: Character, joints: Int32Array): Float64Array {
   const last = joints[joints.length - 1]!;
   const world = restWorld(character);
-  const place = (n: number) => [world[16 * n + 12]!, world[16 * n + 13]!, world[16 * n + 14]!] as const;
-  const here = place(last);
-  const kids = jointChildren(character, last);
-  // The first in the file, whichever has more below it.
-  const child = character.nodes[last]!.children.find((c) => kids.includes(c));
-  let vector: [number, number, number] = [0, 0, 0];
-  const towards = (to: readonly [number, number, number], from: readonly [number, number, number]) => {
-    vector = [to[0] - from[0], to[1] - from[1], to[2] - from[2]];
-    return vector.some((v) => v !== 0);
-  };
-  const before = character.nodes[last]!.parent;
-  if (
-    !(child !== undefined && towards(place(child), here)) &&
-    !(before >= 0 && towards(here, place(before)))
-  ) {
-    vector = [0, 0.1, 0];
-  }
+  const vector = endLink(character, last);
   const inverse = new Float64Array(16);
   if (!matInvert(inverse, 0, world, 16 * last)) return Float64Array.from([0, 0.1, 0]);
   return Float64Array.from(

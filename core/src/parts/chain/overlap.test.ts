@@ -3,19 +3,19 @@ import { base, FPS, swing, swingOf } from '../../../truth/overlapRows';
 import type { Frames } from '../../frames/index';
 
 describe('overlap hands the swing of the base down the chain', () => {
-  for (const [gain, delay] of [
+  for (const [gain, late] of [
     [130, 1.5],
     [130, 1.3],
     [80, 1],
     [100, 2],
   ] as const)
-    it(`each joint swings ${gain} % of the one above it, ${delay} frames later`, () => {
-      const frames = swing(base(8), { overlap: 100, overlapGain: gain, overlapDelay: delay });
+    it(`each joint swings ${gain} % of the one above it, ${late} frames later`, () => {
+      const frames = swing(base(8), { overlap: 100, overlapGain: gain, overlapLag: late });
       let before = { size: 4, lag: 0 };
       for (let i = 0; i < 6; i++) {
         const now = swingOf(frames, i, 6 * FPS, 8 * FPS);
         expect(Math.abs(now.size / before.size / (gain / 100) - 1)).toBeLessThan(0.05);
-        expect(Math.abs((now.lag - before.lag) / delay - 1)).toBeLessThan(0.05);
+        expect(Math.abs((now.lag - before.lag) / late - 1)).toBeLessThan(0.05);
         before = now;
       }
     });
@@ -23,7 +23,7 @@ describe('overlap hands the swing of the base down the chain', () => {
     const c = base(8);
     const [places, turns] = c.clips[0]!.channels;
     const moved = { ...c, clips: [{ ...c.clips[0]!, channels: [places!, { ...turns!, node: 1 }] }] };
-    const frames = swing(moved, { overlap: 100, overlapGain: 120, overlapDelay: 1 }, (p) => {
+    const frames = swing(moved, { overlap: 100, overlapGain: 120, overlapLag: 1 }, (p) => {
       p.overlapFrom = 'first';
     });
     const joints = [0, 1, 2, 3, 4, 5].map((i) => swingOf(frames, i, 6 * FPS, 8 * FPS));
@@ -33,7 +33,7 @@ describe('overlap hands the swing of the base down the chain', () => {
     });
   });
   it('closes a loop to the bit, and begins it as the frames before it would have', () => {
-    const settings = { overlap: 100, overlapGain: 130, overlapDelay: 1.7 };
+    const settings = { overlap: 100, overlapGain: 130, overlapLag: 1.7 };
     const loop = swing(base(1), settings, (_, shot) => void (shot.loop = true));
     expect(loop.start.loop?.found).toBe(true);
     const wide = loop.rotations.length / loop.count;
@@ -45,7 +45,7 @@ describe('overlap hands the swing of the base down the chain', () => {
       frame(loop, k).forEach((x, i) => expect(Math.abs(x - frame(long, 6 * FPS + k)[i]!)).toBeLessThan(1e-3));
   });
   it('does nothing at 0, grows by a profile toward the tip, and comes with its keys', () => {
-    const settings = { overlapGain: 100, overlapDelay: 1 };
+    const settings = { overlapGain: 100, overlapLag: 1 };
     const c = base(8);
     expect(swing(c, settings).rotations).toEqual(swing(c, { overlapGain: 200 }).rotations);
     const tipped = swing(c, { overlap: 100, ...settings }, (p) => {

@@ -14,12 +14,12 @@ import type { ChainSource } from './source';
 import type { ChainTuning } from './tuning';
 import { turnedRows } from './turnedRows';
 
-const OVERLAP = ['overlap', 'overlapGain', 'overlapDelay'] as const;
+const OVERLAP = ['overlap', 'overlapGain', 'overlapLag'] as const;
 
 /**
  * The source rows a chain chases when a swing is handed down to it. What its driver (the joint above it, or its first
  * joint) turns away from its own mean is a turn vector w(t) in the driver's own space. Joint i below it turns, on top
- * of its source, by `overlap · gain^i · w(t − i · delay)` about the same axis carried along the chain, so that each
+ * of its source, by `overlap · gain^i · w(t − i · lag)` about the same axis carried along the chain, so that each
  * joint swings later and larger than the one before. In a loop delays wrap; before the first row it is the first row.
  * Returns the source's own rows when nothing is handed down.
  */
@@ -40,7 +40,7 @@ export function overlapRows(
   const swings = swingsOf(c, track);
   const axes = axesOf(c, track, first);
   let gain = tuning.links('overlapGain', frameOf(0));
-  let delay = tuning.links('overlapDelay', frameOf(0));
+  let lag = tuning.links('overlapLag', frameOf(0));
   let size = 0;
   let late = 0;
   const added = new Float64Array(4);
@@ -50,12 +50,12 @@ export function overlapRows(
       [size, late] = [amounts[k]!, 0];
       if (keyed) {
         gain = tuning.links('overlapGain', frameOf(k));
-        delay = tuning.links('overlapDelay', frameOf(k));
+        lag = tuning.links('overlapLag', frameOf(k));
       }
     }
     if (i < first) return;
     size *= gain[i]! / 100;
-    late += Math.max(0, delay[i]!);
+    late += Math.max(0, lag[i]!);
     swingAt(w, swings, track, k, late);
     quatRotate(w, 0, axes, 4 * i, w, 0);
     turnBy(added, w, size);

@@ -21,7 +21,7 @@ export function overlapOf(part: ChainPart, lengths: Float64Array, frame: number)
     // The first joint, where it drives, moves as it is keyed.
     if (i === 0 && part.overlapFrom === 'first') return { size: 1, lag: 0 };
     size *= along('overlapGain', i) / 100;
-    lag += Math.max(0, along('overlapDelay', i));
+    lag += Math.max(0, along('overlapLag', i));
     return { size, lag };
   });
 }
@@ -32,7 +32,7 @@ export function overlapFor(part: ChainPart, lengths: Float64Array, frame: number
   const joints = now.length - (part.overlapFrom === 'first' ? 1 : 0);
   const end = now[now.length - 1]!;
   const gain = part.settings.overlapGain;
-  if (joints < 1 || !(end.size > 0)) return { size: gain, lag: part.settings.overlapDelay };
-  const lag = end.lag > 0 ? (part.settings.overlapDelay * tip.lag) / end.lag : tip.lag / joints;
+  if (joints < 1 || !(end.size > 0)) return { size: gain, lag: part.settings.overlapLag };
+  const lag = end.lag > 0 ? (part.settings.overlapLag * tip.lag) / end.lag : tip.lag / joints;
   return { size: gain * (Math.max(1e-3, tip.size) / end.size) ** (1 / joints), lag };
 }

@@ -1,14 +1,15 @@
 import { z } from 'zod';
 import { Profile } from '../../model/curves';
 import type { SettingGroup } from '../../model/settingTable';
+import { settingsInPlainWords } from '../../model/oldWords';
 import { documentName } from '../../model/world';
 import type { ChainPart } from './document';
 import { CHAIN_SETTING_KEYS, CHAIN_SETTINGS, type ChainSettingKey } from './settings';
 
 const settingKey = z.enum(CHAIN_SETTING_KEYS as readonly [ChainSettingKey, ...ChainSettingKey[]]);
 
-/** Settings to begin from, and when. Sizes (thickness, shift) and weights stay the part's own. */
-export const Preset = z.strictObject({
+/** Settings to begin from, and when. Sizes (thickness, root slide) and weights stay the part's own. */
+const Said = z.strictObject({
   format: z.literal('oscillum-preset', { error: 'This is not an Oscillum preset' }),
   name: documentName,
   /** When to use it. */
@@ -16,6 +17,19 @@ export const Preset = z.strictObject({
   settings: z.partialRecord(settingKey, z.number().min(-1e6).max(1e6)),
   profiles: z.partialRecord(settingKey, Profile).default({}),
 });
+/** As {@link Said}; files and lists from before version 7 of a shot have older names for some settings. */
+export const Preset = z.preprocess(
+  (data) =>
+    typeof data === 'object' && data !== null
+      ? Object.fromEntries(
+          Object.entries(data).map(([k, x]) => [
+            k,
+            k === 'settings' || k === 'profiles' ? settingsInPlainWords(x) : x,
+          ]),
+        )
+      : data,
+  Said,
+);
 export type Preset = z.infer<typeof Preset>;
 
 const preset = (
@@ -37,7 +51,16 @@ export const PRESETS: readonly Preset[] = [
   preset(
     'Sweeping tail',
     'A tail that swings wide after the hips and does not wobble.',
-    { hold: 1.1, bend: 1.6, damping: 0.22, delay: 0, travel: 60, turn: 100, gravity: 0.3, angleLimit: 60 },
+    {
+      hold: 1.1,
+      bend: 1.6,
+      damping: 0.22,
+      delayPerJoint: 0,
+      travel: 60,
+      turn: 100,
+      gravity: 0.3,
+      angleLimit: 60,
+    },
     {
       hold: [
         [0, 1.6],
@@ -111,7 +134,7 @@ export const PRESETS: readonly Preset[] = [
   preset(
     'Arm overlap',
     'Shoulder, elbow and wrist drag a little, and the hand still arrives.',
-    { hold: 5, bend: 2, damping: 0.7, delay: 0.6, travel: 60, turn: 100, gravity: 0 },
+    { hold: 5, bend: 2, damping: 0.7, delayPerJoint: 0.6, travel: 60, turn: 100, gravity: 0 },
     {
       hold: [
         [0, 1.4],
@@ -164,21 +187,21 @@ export const PRESETS: readonly Preset[] = [
     'Lazy tail',
     'A keyed swing of the base runs down the tail, a little larger and late at each joint.',
     {
-      ...{ hold: 5, bend: 1.5, damping: 0.8, delay: 0, travel: 40, turn: 40, gravity: 0.2 },
-      ...{ overlap: 100, overlapGain: 115, overlapDelay: 2 },
+      ...{ hold: 5, bend: 1.5, damping: 0.8, delayPerJoint: 0, travel: 40, turn: 40, gravity: 0.2 },
+      ...{ overlap: 100, overlapGain: 115, overlapLag: 2 },
     },
   ),
   preset(
     'Whip',
     'A small turn of the base cracks at the tip: each joint much larger than the one above it.',
     {
-      ...{ hold: 9, bend: 0, damping: 0.9, delay: 0, travel: 20, turn: 20, gravity: 0 },
-      ...{ overlap: 100, overlapGain: 150, overlapDelay: 0.8 },
+      ...{ hold: 9, bend: 0, damping: 0.9, delayPerJoint: 0, travel: 20, turn: 20, gravity: 0 },
+      ...{ overlap: 100, overlapGain: 150, overlapLag: 0.8 },
     },
   ),
   preset('Fish', 'A wave that swims from base to tip, as in a fish, a snake or a ribbon in water.', {
-    ...{ hold: 8, bend: 0, damping: 1, delay: 0, travel: 20, turn: 0, gravity: 0 },
-    ...{ overlap: 100, overlapGain: 120, overlapDelay: 2.5 },
+    ...{ hold: 8, bend: 0, damping: 1, delayPerJoint: 0, travel: 20, turn: 0, gravity: 0 },
+    ...{ overlap: 100, overlapGain: 120, overlapLag: 2.5 },
   }),
 ];
 

@@ -11,19 +11,19 @@ export const chainDocument: PartDocument<ChainPart> = {
       { node, name, path: 'rotation' as const, shared: false },
       { node, name, path: 'translation' as const, shared: false },
     ]),
-  names: ({ touches, tie, springs }) => ({
+  names: ({ collidesWith, tipPin, springs }) => ({
     colliders: [
-      ...(touches.colliders === 'all' ? [] : touches.colliders),
-      ...(tie && 'collider' in tie.to ? [tie.to.collider] : []),
+      ...(collidesWith.colliders === 'all' ? [] : collidesWith.colliders),
+      ...(tipPin && 'collider' in tipPin.to ? [tipPin.to.collider] : []),
     ],
-    parts: [...(touches.parts === 'all' ? [] : touches.parts), ...springs.map((s) => s.to)],
+    parts: [...(collidesWith.parts === 'all' ? [] : collidesWith.parts), ...springs.map((s) => s.to)],
   }),
   mend: (part, there) => {
-    const { touches, tie } = part;
-    touches.colliders = mendMinds(touches.colliders, there.colliders);
-    touches.parts = mendMinds(touches.parts, there.parts);
+    const { collidesWith, tipPin } = part;
+    collidesWith.colliders = mendMinds(collidesWith.colliders, there.colliders);
+    collidesWith.parts = mendMinds(collidesWith.parts, there.parts);
     part.springs = part.springs.filter((s) => there.parts.has(s.to));
-    if (tie && 'collider' in tie.to && !there.colliders.has(tie.to.collider)) part.tie = null;
+    if (tipPin && 'collider' in tipPin.to && !there.colliders.has(tipPin.to.collider)) part.tipPin = null;
   },
   carry: (part, { find, parentOf, same }) => {
     const joints = part.joints.map(find);
@@ -33,12 +33,16 @@ export const chainDocument: PartDocument<ChainPart> = {
     if (found.some((j, i) => i > 0 && parentOf(j.node) !== found[i - 1]!.node))
       return { keeps: false, missed: [`${part.name}: its joints do not hang in a row there`] };
     part.joints = found;
+    for (const end of ['first', 'last'] as const) {
+      const stays = part.still[end] && find(part.still[end]);
+      part.still[end] = stays ? { node: stays.node, name: stays.name } : null;
+    }
     if (!same) Object.assign(part, { keys: {}, anchors: [], pulls: [] });
-    if (!part.tie || !('joint' in part.tie.to)) return { keeps: true, missed: [] };
-    const { name } = part.tie.to.joint;
-    const to = find(part.tie.to.joint);
-    if (to) part.tie.to = { joint: { node: to.node, name: to.name } };
-    else part.tie = null;
+    if (!part.tipPin || !('joint' in part.tipPin.to)) return { keeps: true, missed: [] };
+    const { name } = part.tipPin.to.joint;
+    const to = find(part.tipPin.to.joint);
+    if (to) part.tipPin.to = { joint: { node: to.node, name: to.name } };
+    else part.tipPin = null;
     const missed = to ? [] : [`${part.name}: its tip was tied to ${name}, which is not there`];
     return { keeps: true, missed };
   },
@@ -48,8 +52,8 @@ export const chainDocument: PartDocument<ChainPart> = {
       pull.path = pull.path.map((t) => scaledPlace(t, by));
       pull.slip = scaledLength(pull.slip, by, 0, 1e5);
     }
-    if (!part.tie) return;
-    part.tie.t = scaledPlace(part.tie.t, by);
-    part.tie.breakAt = scaledLength(part.tie.breakAt, by, 0, 1e5);
+    if (!part.tipPin) return;
+    part.tipPin.t = scaledPlace(part.tipPin.t, by);
+    part.tipPin.breakAt = scaledLength(part.tipPin.breakAt, by, 0, 1e5);
   },
 };

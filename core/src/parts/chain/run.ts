@@ -23,16 +23,16 @@ import type {
   Touchable,
 } from '../kind';
 import { rowAt } from '../rows';
-import { delayedRows } from './delay';
+import { delayedRows } from './delayPerJoint';
 import type { ChainPart } from './document';
 import { carryAlong, hangingPlace, pullBack } from './hang';
-import { makePull, makeTie } from './holders';
+import { makePull, makeTipPin } from './holders';
 import { overlapRows } from './overlap';
 import type { ChainLayout } from './layout';
 import { makeLinkBodies, moveLinkBody, type LinkBodyRun } from './links';
 import { handPoses, posedRows } from './poses';
 import { feltOf, ride } from './respond';
-import { sink } from './shift';
+import { sink } from './rootSlide';
 import type { ChainSource } from './source';
 import { makeSprings, type Springs } from './springs';
 import { makeTuning, type ChainTuning } from './tuning';
@@ -63,11 +63,11 @@ class ChainRun implements PartRun, Written {
   readonly slips: readonly Slip[];
   private readonly air: Air;
   private readonly forces: PartForces;
-  /** Place and speed of the root off its source, 3 and 3 numbers: `shift`. */
-  private readonly shift = new Float64Array(6);
+  /** Place and speed of the root off its source, 3 and 3 numbers: `slid`. */
+  private readonly slid = new Float64Array(6);
   /** Turn of what it hangs from in the step before. */
   private readonly bodyTurn = new Float64Array(4);
-  /** Speed of the source root in the step before, m/s: what `shift` is driven by. */
+  /** Speed of the source root in the step before, m/s: what `slid` is driven by. */
   private readonly rootSpeed = new Float64Array(3);
   /** Gravity on its points. */
   private readonly basic: Float64Array;
@@ -80,7 +80,7 @@ class ChainRun implements PartRun, Written {
   private readonly altered = new Uint8Array(1);
   /** What hangs on it and pulls back rides on its points, kg. */
   private readonly hung: Float64Array;
-  private readonly tie: ReturnType<typeof makeTie> | null;
+  private readonly tipPin: ReturnType<typeof makeTipPin> | null;
   private readonly pulls: readonly ReturnType<typeof makePull>[];
   private readonly springs: readonly Springs[];
   /** What it hangs from: where that is, and its points when this chain pulls back on them. */
@@ -124,7 +124,7 @@ class ChainRun implements PartRun, Written {
 
     const parent = hanging.part >= 0 ? runs[hanging.part]! : null;
     this.anchor = parent?.anchorAt(hanging.link) ?? null;
-    this.bearer = part.pullsBack ? (parent?.points ?? null) : null;
+    this.bearer = part.pullsParent ? (parent?.points ?? null) : null;
     this.place = 0;
     if (this.bearer && parent instanceof ChainRun) {
       this.place = hangingPlace(source, parent.track.source, hanging.link, first - from + 1);
@@ -134,14 +134,14 @@ class ChainRun implements PartRun, Written {
     }
 
     this.bodies = touched ? makeLinkBodies(solver, tuning.skin(from).thickness) : [];
-    const minded = env.colliders.filter((c) => minds(part.touches.colliders, c.collider.id));
+    const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
     this.minds = minded.map((c) => c.collider.id);
     const bodies = [...minded.map((c) => c.body), ...touching];
     const length = source.lengths.reduce((a, b) => a + b, 0);
     this.contacts = bodies.length > 0 ? makeChainContacts(solver, bodies, env.h, length, arena) : null;
     this.air = makeAir(solver, arena);
     this.forces = env.forcesOn(part.id);
-    this.tie = part.tie ? makeTie(part.tie, part, env.colliders, env.track) : null;
+    this.tipPin = part.tipPin ? makeTipPin(part.tipPin, part, env.colliders, env.track) : null;
     this.pulls = part.pulls.map(makePull);
     this.slips = this.pulls.map((p, k) => ({ id: `${part.id} ${part.pulls[k]!.id}`, memory: p.memory }));
     this.carries = carries;
@@ -152,9 +152,9 @@ class ChainRun implements PartRun, Written {
           : undefined;
       return spring ? [makeSprings(this.points, r.points!, spring, env.h)] : [];
     });
-    this.moving = [solver.memory, this.shift, this.bodyTurn, this.rootSpeed, this.push];
+    this.moving = [solver.memory, this.slid, this.bodyTurn, this.rootSpeed, this.push];
     this.hold = (used) => {
-      let rows = this.tie?.write(solver, used, this.rowNow, this.moment[0]!) ?? used;
+      let rows = this.tipPin?.write(solver, used, this.rowNow, this.moment[0]!) ?? used;
       for (const p of this.pulls) rows = p.write(solver, rows, this.moment[1]!);
       return rows;
     };
@@ -177,16 +177,16 @@ class ChainRun implements PartRun, Written {
   }
 
   private placeSource(row: number, share: number, carry: boolean): void {
-    const { solver, shift, part } = this;
+    const { solver, slid, part } = this;
     solver.place(row, share);
     if (carry && this.anchor) carryAlong(solver, this.anchor);
-    if (shift[0] !== 0 || shift[1] !== 0 || shift[2] !== 0)
+    if (slid[0] !== 0 || slid[1] !== 0 || slid[2] !== 0)
       for (let k = 0; k < solver.source.length; k += 3)
-        for (let a = 0; a < 3; a++) solver.source[k + a]! += shift[a]!;
-    if (part.planeLock !== 'none') {
+        for (let a = 0; a < 3; a++) solver.source[k + a]! += slid[a]!;
+    if (part.staysInPlane !== 'none') {
       rowAt(bodyNow, this.track.source.body, 4, row, share);
       quatNormalise(bodyNow, 0);
-      quatRotate(solver.plane, 0, bodyNow, 0, AXES[part.planeLock], 0);
+      quatRotate(solver.plane, 0, bodyNow, 0, AXES[part.staysInPlane], 0);
     }
   }
 
@@ -194,7 +194,7 @@ class ChainRun implements PartRun, Written {
     const { solver, env } = this;
     const speeds = new Float64Array(solver.x.length);
     const little = env.h * env.fps * 1e-3;
-    this.shift.fill(0);
+    this.slid.fill(0);
     this.rootSpeed.fill(0);
     this.tune(frame);
     if (!still) {
@@ -211,7 +211,7 @@ class ChainRun implements PartRun, Written {
     this.push.fill(0);
     this.pushed[0] = 0;
     this.standLinks();
-    this.tie?.begin();
+    this.tipPin?.begin();
     for (const p of this.pulls) p.begin();
     for (const s of this.springs) s.begin();
   }
@@ -248,7 +248,7 @@ class ChainRun implements PartRun, Written {
     this.moment[0] = share;
     this.moment[1] = frame;
     if (tuning.keyed && this.lastTuned !== frame) this.tune(frame);
-    const slide = tuning.value('shift', frame);
+    const slide = tuning.value('rootSlide', frame);
     if (slide > 0) this.sink(row, share, frame, slide);
     this.placeSource(row, share, true);
     const felt = feltOf(tuning, frame);
@@ -292,16 +292,16 @@ class ChainRun implements PartRun, Written {
 
   /** The root gives way, up to `slide` m. */
   private sink(row: number, share: number, frame: number, slide: number): void {
-    const { shift, solver, tuning } = this;
+    const { slid, solver, tuning } = this;
     for (let a = 0; a < 3; a++) {
-      rootBefore[a] = solver.source[a]! - shift[a]!;
-      shifted[a] = shift[a]!;
+      rootBefore[a] = solver.source[a]! - slid[a]!;
+      shifted[a] = slid[a]!;
     }
-    shift.fill(0, 0, 3);
+    slid.fill(0, 0, 3);
     this.placeSource(row, share, true);
-    shift.set(shifted);
+    slid.set(shifted);
     const [hold, damping] = [tuning.value('hold', frame), tuning.value('damping', frame)];
-    sink(shift, this.rootSpeed, rootBefore, solver.source, solver.fall, {
+    sink(slid, this.rootSpeed, rootBefore, solver.source, solver.fall, {
       hold,
       damping,
       slide,
@@ -340,14 +340,14 @@ class ChainRun implements PartRun, Written {
     };
   }
 
-  /** Contacts, places of links, what waits for the next step, whether its tie has broken. */
+  /** Contacts, places of links, what waits for the next step, whether its pin has broken. */
   asides(): (Float64Array | Uint8Array)[] {
     const { aims, fall } = this.solver;
     return [
       ...[aims, fall, this.pushed, this.altered],
       ...(this.contacts?.memory() ?? []),
       ...this.bodies.map((b) => b.now),
-      ...(this.tie ? [this.tie.memory] : []),
+      ...(this.tipPin ? [this.tipPin.memory] : []),
       ...this.springs.map((s) => s.memory),
     ];
   }
@@ -370,8 +370,8 @@ class ChainRun implements PartRun, Written {
   travel(by: Float64Array): void {
     this.solver.carry(by);
     this.contacts?.carry(by);
-    quatRotate(this.shift, 0, by, 3, this.shift, 0);
-    quatRotate(this.shift, 3, by, 3, this.shift, 3);
+    quatRotate(this.slid, 0, by, 3, this.slid, 0);
+    quatRotate(this.slid, 3, by, 3, this.slid, 3);
     quatRotate(this.rootSpeed, 0, by, 3, this.rootSpeed, 0);
     quatMultiply(this.bodyTurn, 0, by, 3, this.bodyTurn, 0);
     this.standLinks();

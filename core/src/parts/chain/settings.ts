@@ -13,7 +13,7 @@ import {
  * joint counts; docs/simulation.md defines each.
  */
 export const CHAIN_SETTINGS = {
-  mix: setting(
+  amount: setting(
     'Follow',
     'Amount',
     '%',
@@ -33,7 +33,7 @@ export const CHAIN_SETTINGS = {
     true,
     'Pulls every link back to where its source points. More is snappier and stays closer.',
   ),
-  delay: setting(
+  delayPerJoint: setting(
     'Follow',
     'Delay per joint',
     'frames',
@@ -93,9 +93,9 @@ export const CHAIN_SETTINGS = {
     true,
     'How much longer or shorter a link may get under load. 0 keeps every length.',
   ),
-  softness: setting(
+  stretchSoftness: setting(
     'Swing',
-    'Stretch softness',
+    'Stretch stretchSoftness',
     '×',
     [0.05, 20],
     [0.1, 5, 0.05, 1],
@@ -123,7 +123,7 @@ export const CHAIN_SETTINGS = {
     true,
     'How large each joint swings beside the one before it. Above 100 the swing grows toward the tip.',
   ),
-  overlapDelay: setting(
+  overlapLag: setting(
     'Overlap',
     'Lag per joint',
     'frames',
@@ -213,7 +213,7 @@ export const CHAIN_SETTINGS = {
     true,
     'Largest turn of each link away from its source. Less keeps it tidier; 180 is free.',
   ),
-  shift: setting(
+  rootSlide: setting(
     'Limits',
     'Root slide',
     'm',

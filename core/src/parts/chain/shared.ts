@@ -1,5 +1,5 @@
 /** What a chain is, for everyone: its document, settings and presets. What makes it move stands in index.ts. */
-export { asChain, ChainPart, isChain, makeChainPart, type Pull, type Spring, type Tie } from './document';
+export { asChain, ChainPart, isChain, makeChainPart, type Pull, type Spring, type TipPin } from './document';
 export { inertBecause } from './inert';
 export { overlapFor, overlapOf, type Arrival } from './overlapShape';
 export { applyPreset, Preset, PRESETS, suggestPreset } from './presets';

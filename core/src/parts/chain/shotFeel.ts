@@ -12,7 +12,7 @@ const LONGEST_LAG = 1.5;
 /** What a chain does on the shot: its largest swing away from the source, how long that takes to die, how it trails. */
 export function measureChain(frames: Frames, track: SourceTrack, chain: number, fps: number): ShotFeel {
   const c = frames.parts.length;
-  const at = (f: number) => frames.stray[f * c + chain]!;
+  const at = (f: number) => frames.offSource[f * c + chain]!;
   let frame = 0;
   for (let f = 0; f < frames.count; f++) if (at(f) > at(frame)) frame = f;
   const rest = at(frames.count - 1);

@@ -7,10 +7,10 @@ import { asChain, type Spring } from './shared';
 
 const c = curtain(4);
 const shotWith = (spring: Partial<Spring> | null) => curtainShot(c, 4, spring, UNLIKE);
-const stray = (spring: Partial<Spring> | null) => strayOfSpacing(simulateAll(c, shotWith(spring)), 4);
+const offSource = (spring: Partial<Spring> | null) => strayOfSpacing(simulateAll(c, shotWith(spring)), 4);
 
 it('linked chains keep the spacing of their source within 1 % when stiff; apart, they lose it', () => {
-  const [free, soft, stiff] = [stray(null), stray({ stiffness: 4 }), stray({ stiffness: 30 })];
+  const [free, soft, stiff] = [offSource(null), offSource({ stiffness: 4 }), offSource({ stiffness: 30 })];
   expect(free).toBeGreaterThan(0.3);
   expect(soft).toBeLessThan(free / 2);
   expect(stiff).toBeLessThan(0.01);

@@ -26,7 +26,7 @@ const TUNED: readonly ChainSettingKey[] = [
   'bend',
   'damping',
   'stretch',
-  'softness',
+  'stretchSoftness',
   'gravity',
   'weight',
   'angleLimit',
@@ -44,7 +44,7 @@ function profilesOf(part: ChainPart, lengths: Float64Array): Map<ChainSettingKey
 }
 
 /** Profiles the solver takes as they stand. */
-const SOLVED = ['hold', 'bend', 'damping', 'stretch', 'softness', 'gravity', 'angleLimit'] as const;
+const SOLVED = ['hold', 'bend', 'damping', 'stretch', 'stretchSoftness', 'gravity', 'angleLimit'] as const;
 
 export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array): ChainTuning {
   const n = lengths.length;
@@ -87,10 +87,10 @@ export function makeTuning(part: ChainPart, shot: Gravity, lengths: Float64Array
         bend: value('bend', frame),
         damping: value('damping', frame),
         stretch: value('stretch', frame) / 100,
-        softness: value('softness', frame),
+        stretchSoftness: value('stretchSoftness', frame),
         gravity: [shot.gravity[0] * g, shot.gravity[1] * g, shot.gravity[2] * g],
         angleLimit: value('angleLimit', frame),
-        planar: part.planeLock !== 'none',
+        planar: part.staysInPlane !== 'none',
         profiles: Object.fromEntries(SOLVED.flatMap((k) => (profiles.has(k) ? [[k, profiles.get(k)!]] : []))),
       };
     },

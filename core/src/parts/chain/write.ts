@@ -105,11 +105,11 @@ class Writer implements ChainWriter {
     const { rotations, translations } = rows;
     this.run.track.layout.joints.forEach((node, j) => {
       const [q, t] = [4 * at + 4 * j, 3 * at + 3 * j];
-      const mix = mixes(j);
-      quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, mix);
+      const amount = mixes(j);
+      quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, amount);
       for (let k = 0; k < 3; k++) {
         const from = found.place[3 * j + k]!;
-        translations[t + k] = from + (found.placed[3 * j + k]! - from) * mix;
+        translations[t + k] = from + (found.placed[3 * j + k]! - from) * amount;
       }
       matCompose(local, 0, translations, t, rotations, q, pose.s, 3 * node);
       matMultiply(found.world, 16 * j + 16, found.world, 16 * j, local, 0);
@@ -134,7 +134,7 @@ class Writer implements ChainWriter {
     this.placeAbove(posed, shown);
     const { pose } = posed;
     const anchored = anchorShare(part.anchors, frame);
-    const mix = (tuning.value('mix', frame) / 100) * anchored;
+    const amount = (tuning.value('amount', frame) / 100) * anchored;
     const above = env.character.nodes[joints[0]!]!.parent;
     for (let k = 0; k < 16; k++) found.world[k] = above < 0 ? root[k]! : shown[16 * above + k]!;
     for (let j = 0; j < joints.length; j++) {
@@ -149,18 +149,18 @@ class Writer implements ChainWriter {
     found.find(stretches(part));
     rows.rotations.set(found.turned, 4 * at);
     rows.translations.set(found.placed, 3 * at);
-    if (tuning.varies('mix')) {
-      const amounts = tuning.links('mix', frame);
+    if (tuning.varies('amount')) {
+      const amounts = tuning.links('amount', frame);
       this.mixIn(pose, (j) => (amounts[j]! / 100) * anchored, rows, at);
-    } else if (mix !== 1) this.mixIn(pose, () => mix, rows, at);
+    } else if (amount !== 1) this.mixIn(pose, () => amount, rows, at);
     if (this.poses.some((p) => p.away(frame) < 1)) this.poseIn(pose, frame, rows, at);
     if (run.carries)
       joints.forEach((node, j) => shown.set(found.world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
-    return mix;
+    return amount;
   }
 
   /** Angle to the source, stretch and way of the tip, at row f of the frames. */
-  private measure(frames: Frames, f: number, cell: number, mix: number): void {
+  private measure(frames: Frames, f: number, cell: number, amount: number): void {
     const { env, run } = this;
     const { solver, track } = run;
     const { joints, tip } = track.layout;
@@ -196,8 +196,8 @@ class Writer implements ChainWriter {
       off += (place[a]! - rows[o0 + 3 * links + a]!) ** 2;
       frames.tips[3 * cell + a] = place[a]!;
     }
-    frames.stray[cell] = (acos(worst) * 180 * mix) / Math.PI;
-    frames.tipStray[cell] = Math.sqrt(off);
+    frames.offSource[cell] = (acos(worst) * 180 * amount) / Math.PI;
+    frames.tipOffSource[cell] = Math.sqrt(off);
     frames.stretch[cell] = longest;
     frames.energy[cell] = solver.kinetic();
   }
@@ -206,9 +206,9 @@ class Writer implements ChainWriter {
     const { env, noted } = this;
     const { index } = this.run;
     const at = f * frames.joints.length + frames.parts[index]!.joints.from;
-    const mix = this.turns(env.track.first + f, env.track.poseAt(f), frames, at, shown);
+    const amount = this.turns(env.track.first + f, env.track.poseAt(f), frames, at, shown);
     const cell = f * frames.parts.length + index;
-    this.measure(frames, f, cell, mix);
+    this.measure(frames, f, cell, amount);
     frames.contacts[cell] = noted.pressing;
     frames.contactAt[cell] = noted.pressedAt;
     frames.depth[cell] = noted.deep;
@@ -241,12 +241,14 @@ class Writer implements ChainWriter {
 export const makeChainWriter = (run: Written, env: Env, parent: ChainLayout | null): ChainWriter =>
   new Writer(run, env, parent);
 
-const used = (part: ChainPart, key: 'stretch' | 'shift'): boolean =>
+const used = (part: ChainPart, key: 'stretch' | 'rootSlide'): boolean =>
   part.settings[key] > 0 || (part.keys[key]?.length ?? 0) > 0;
-const stretches = (part: ChainPart): boolean => used(part, 'stretch') || used(part, 'shift');
+const stretches = (part: ChainPart): boolean => used(part, 'stretch') || used(part, 'rootSlide');
 
 /**
  * Which paths of a chain's joints are moved: all rotations, and places where links stretch; the root's where it shifts.
  */
 export const pathsOf = (part: ChainPart): Uint8Array =>
-  Uint8Array.from(part.joints, (_, i) => (stretches(part) && (i > 0 || used(part, 'shift')) ? 1 | MOVES : 1));
+  Uint8Array.from(part.joints, (_, i) =>
+    stretches(part) && (i > 0 || used(part, 'rootSlide')) ? 1 | MOVES : 1,
+  );

@@ -30,7 +30,7 @@ export function makePendulumDriver(needs: DriveNeeds<PendulumLayout>): PendulumD
       ? drawn(input, begins, period)
       : throughFrames(makeSignal(character, part, input, below, metresPerUnit), begins, to, period);
   const answer = makeAnswer(part, { signal, from: begins, to, fps: shot.fps, period });
-  const shareAt = (frame: number) => (answer.value('mix', frame) / 100) * anchorShare(part.anchors, frame);
+  const shareAt = (frame: number) => (answer.value('amount', frame) / 100) * anchorShare(part.anchors, frame);
   const valueOf = (o: Output, frame: number): number => {
     const late = frame - o.delay - answer.value('delay', frame);
     return shareAt(frame) * softly(o.offset + o.gain * answer.at(o.pendulum, late), o.low, o.high);

@@ -90,7 +90,7 @@ export function measurePendulum({ shot, frames, index }: Simulated<PendulumPart>
   const centred = [input, first].map((row) => row.map((x) => x - mean)) as [Float64Array, Float64Array];
   return {
     frame: frames.first + frame,
-    swing: frames.stray[frame * frames.parts.length + index]!,
+    swing: frames.offSource[frame * frames.parts.length + index]!,
     settle: last < frames.count - 2 ? last - frame : Infinity,
     lag: moves ? lagOf(...centred, Math.ceil(2 * shot.fps)) : NaN,
     overshoot: moves ? overshootOf(input, first, high - low) : NaN,

@@ -16,7 +16,7 @@ export const pendulumKind: PartKind<PendulumPart, PendulumLayout, PartSource> = 
   // All of it is in the driven source.
   sampled: ({ name: _, order, ...part }) => [part, order],
   follows: () => [],
-  touches: () => ({ colliders: [], parts: [] }),
+  collidesWith: () => ({ colliders: [], parts: [] }),
   tied: () => [],
   concerns: () => false,
   room: () => ({ rows: 0, run: 0, bodies: 0 }),

@@ -49,7 +49,7 @@ export function makePendulumRun(
     values.forEach((v, k) => (frames.readouts[f * frames.readoutNames.length + from + k] = v));
     const cell = f * frames.parts.length + index;
     const span = spanOf(answer.felt, track.first, track.frames);
-    frames.stray[cell] = span > 0 ? (100 * Math.abs(values[1]! - values[0]!)) / span : 0;
+    frames.offSource[cell] = span > 0 ? (100 * Math.abs(values[1]! - values[0]!)) / span : 0;
     const first = frames.joints[frames.parts[index]!.joints.from];
     const { world } = track.poseAt(f);
     if (first !== undefined)

@@ -6,7 +6,7 @@ import { keysOf, setting, settingsOf, valueKeysOf, type SettingTable } from '../
  * are coupled to each other by a third; docs/simulation.md gives the equations.
  */
 export const PENDULUM_SETTINGS = {
-  mix: setting(
+  amount: setting(
     'Follow',
     'Amount',
     '%',

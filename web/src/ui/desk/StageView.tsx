@@ -46,7 +46,7 @@ const SHOWN = [
 ] as const satisfies readonly (readonly [Switch, string, string])[];
 
 /** What of the view the stage draws by. */
-export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered' | 'beside'> => ({
+export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered' | 'overlay'> => ({
   frame: v.frame,
   ghost: v.ghost,
   trails: v.trails,
@@ -93,7 +93,7 @@ export function StageView({
     [offers, character, shot, view.joints, ends],
   );
 
-  const beside = useTakeBeside();
+  const overlay = useOverlay();
 
   useEffect(() => {
     const made = new Stage(host.current!);
@@ -116,7 +116,7 @@ export function StageView({
   useEffect(() => {
     show.current = () =>
       stage.current?.show({
-        ...{ shot, offered, beside },
+        ...{ shot, offered, overlay },
         picture: other ?? simulation.newest,
         ...viewed(view),
       });
@@ -214,12 +214,12 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
   );
 });
 
-/** The take that is shown beside, simulated once, for as long as it is asked for. */
-function useTakeBeside(): DrawnView['beside'] {
+/** The take that is overlaid, simulated once, for as long as it is asked for. */
+function useOverlay(): DrawnView['overlay'] {
   const { simulation } = useDesk();
   const whole = useAppSelector((s) => s.shot.shot)!;
   const take = useAppSelector((s) => (s.view.ghostTake ? s.shot.shot?.takes[s.view.ghostTake] : undefined));
-  const [beside, setBeside] = useState<{ take: Take; drawn: DrawnView['beside'] } | null>(null);
+  const [overlay, setOverlay] = useState<{ take: Take; drawn: DrawnView['overlay'] } | null>(null);
   const latest = useRef(whole);
   useEffect(() => void (latest.current = whole));
   useEffect(() => {
@@ -229,12 +229,12 @@ function useTakeBeside(): DrawnView['beside'] {
     simulation
       .simulateApart(shot)
       .then((frames) => {
-        if (!gone) setBeside({ take, drawn: { shot, picture: { ...NOTHING, frames } } });
+        if (!gone) setOverlay({ take, drawn: { shot, picture: { ...NOTHING, frames } } });
       })
       .catch((e: unknown) => !gone && sayTrouble(e instanceof Error ? e.message : String(e)));
     return () => {
       gone = true;
     };
   }, [take, simulation]);
-  return take && beside?.take === take ? beside.drawn : null;
+  return take && overlay?.take === take ? overlay.drawn : null;
 }

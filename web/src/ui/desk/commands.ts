@@ -18,6 +18,7 @@ const {
   speedSet,
   toggled,
   partsSelected,
+  pickSet,
   jointsSelected,
 } = viewSlice.actions;
 
@@ -213,7 +214,9 @@ export const COMMANDS: Command[] = [
     keys: 'Escape',
     // A sheet closes by it.
     when: () => document.querySelector('[role="dialog"]') === null,
-    run: ({ dispatch }) => {
+    run: ({ dispatch, getState }) => {
+      // A choice that waits for a click is given up first.
+      if (getState().view.pick) return void dispatch(pickSet(null));
       dispatch(partsSelected({ parts: [] }));
       dispatch(jointsSelected({ joints: [] }));
       dispatch(marksChosen([]));

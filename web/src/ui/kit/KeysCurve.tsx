@@ -55,68 +55,70 @@ function heightOf(keys: ValueKeys, still: number, limits: Point): Point {
   return [Math.max(limits[0], low - pad), Math.min(limits[1], high + pad)];
 }
 
-function Curve({
-  label,
-  unit,
-  keys,
-  still,
-  limits,
-  empties = true,
-  onSet,
-  size,
-}: KeysCurveProps & { size?: Point }) {
-  const range = useAppSelector((s) => selectShot(s)!.range);
+type Keyed = Omit<KeysCurveProps, 'empties'> & { empties: boolean };
+const inside = (v: number, limits: Point) => Math.min(limits[1], Math.max(limits[0], v));
+const withoutKey = (keys: readonly ValueKey[], i: number, empties: boolean): ValueKey[] =>
+  empties || keys.length > 1 ? keys.filter((_, k) => k !== i) : [...keys];
+
+/** The curve itself, over the frames `along`: keys in order are dragged, set by a press and removed by a double one. */
+export function KeysGraph(
+  props: Keyed & { along: Point; onTouch?: (i: number) => void; size?: Point; pad?: number },
+) {
+  const { label, unit, keys, still, limits, empties, onSet, along, onTouch, size, pad } = props;
   const frame = useAppSelector((s) => s.view.frame);
+  const up = heightOf(keys, keys.length ? keys[0]!.value : still, limits);
+  return (
+    <PointCurve
+      label={`${label}, by frame`}
+      points={keys.map((k) => [k.frame, k.value])}
+      along={along}
+      up={up}
+      at={keys.length ? makeValueCurve(keys) : () => still}
+      guide={still}
+      step={[1, (up[1] - up[0]) / 20]}
+      now={frame}
+      {...(size && { size })}
+      {...(pad !== undefined && { pad })}
+      say={([f, value]) => `${value} ${unit} on frame ${f}`}
+      onHold={(i) => onTouch?.(i)}
+      onMove={(k, [f, value], final) => onSet(withKeyMoved(keys, k, f, inside(value, limits)), final)}
+      onPress={([f, value]) => {
+        const next = withKeyAt(keys, f, inside(value, limits), 0.015 * (along[1] - along[0]));
+        onSet(next, true);
+        onTouch?.(next.findIndex((k) => !keys.includes(k)));
+      }}
+      onRemove={(i) => onSet(withoutKey(keys, i, empties), true)}
+    />
+  );
+}
+
+function Curve(props: KeysCurveProps & { size?: Point }) {
+  const { label, unit, keys, limits, empties = true, onSet } = props;
+  const range = useAppSelector((s) => selectShot(s)!.range);
   const [touched, setTouched] = useState(0);
   const sorted = inOrder(keys);
   const along: Point = [
     Math.min(range.first, sorted[0]?.frame ?? range.first),
     Math.max(range.last, sorted.at(-1)?.frame ?? range.last, range.first + 1),
   ];
-  const up = heightOf(sorted, sorted.length ? sorted[0]!.value : still, limits);
-  const inside = (v: number) => Math.min(limits[1], Math.max(limits[0], v));
-  const remove = (i: number) => {
-    if (empties || sorted.length > 1)
-      onSet(
-        sorted.filter((_, k) => k !== i),
-        true,
-      );
-  };
   const put = (i: number, change: Partial<ValueKey>) =>
     onSet(sorted.with(i, { ...sorted[i]!, ...change }), true);
   const i = Math.min(touched, sorted.length - 1);
   const key = sorted[i];
   return (
     <div className="profile value-keys">
-      <PointCurve
-        label={`${label}, by frame`}
-        points={sorted.map((k) => [k.frame, k.value])}
-        along={along}
-        up={up}
-        at={sorted.length ? makeValueCurve(sorted) : () => still}
-        guide={still}
-        step={[1, (up[1] - up[0]) / 20]}
-        now={frame}
-        {...(size && { size })}
-        say={([f, value]) => `${value} ${unit} on frame ${f}`}
-        onHold={setTouched}
-        onMove={(k, [f, value], final) => onSet(withKeyMoved(sorted, k, f, inside(value)), final)}
-        onPress={([f, value]) => {
-          const next = withKeyAt(sorted, f, inside(value), 0.015 * (along[1] - along[0]));
-          onSet(next, true);
-          setTouched(next.findIndex((k) => !sorted.includes(k)));
-        }}
-        onRemove={remove}
-      />
+      <KeysGraph {...props} keys={sorted} empties={empties} along={along} onTouch={setTouched} />
       {key ? (
         <KeyRow
           label={`Key ${i + 1} of ${label}`}
           unit={unit}
           value={key}
           onFrame={(f) => !sorted.some((k, n) => n !== i && k.frame === f) && put(i, { frame: f })}
-          onValue={(v) => put(i, { value: inside(v) })}
+          onValue={(v) => put(i, { value: inside(v, limits) })}
           onKind={(kind) => put(i, { kind })}
-          onRemove={!empties && sorted.length === 1 ? null : () => remove(i)}
+          onRemove={
+            !empties && sorted.length === 1 ? null : () => onSet(withoutKey(sorted, i, empties), true)
+          }
         />
       ) : (
         <p className="muted small">No keys: press on the line to set one.</p>

@@ -28,6 +28,8 @@ interface PointCurveProps {
   /** A point is taken hold of. */
   onHold?: (i: number) => void;
   size?: Point;
+  /** Room left and right of the drawing, in its own units; above and below there is always some. */
+  pad?: number;
   /** A place along that is marked with a line. */
   now?: number;
   /** Places along at which the curve is read, with what is said of each. */
@@ -40,11 +42,12 @@ export function curvePath(
   along: Point,
   up: Point,
   [w, h, pad]: readonly [number, number, number],
+  side = pad,
 ): string {
   return Array.from({ length: 81 }, (_, i) => {
     const v = Math.min(up[1], Math.max(up[0], at(along[0] + ((along[1] - along[0]) * i) / 80)));
     const y = h - pad - ((h - 2 * pad) * (v - up[0])) / (up[1] - up[0] || 1);
-    return `${i ? 'L' : 'M'}${(pad + ((w - 2 * pad) * i) / 80).toFixed(1)} ${y.toFixed(1)}`;
+    return `${i ? 'L' : 'M'}${(side + ((w - 2 * side) * i) / 80).toFixed(1)} ${y.toFixed(1)}`;
   }).join('');
 }
 
@@ -55,16 +58,17 @@ export function curvePath(
 export function PointCurve(props: PointCurveProps) {
   const { label, points, at, guide, step, say, onMove, onPress, onRemove, onHold, now, dots } = props;
   const [W, H] = props.size ?? SIZE;
+  const side = props.pad ?? PAD;
   const svg = useRef<SVGSVGElement>(null);
   // While a point is held the drawing keeps its scale, however far the point goes.
   const [held, setHeld] = useState<{ i: number; along: Point; up: Point } | null>(null);
   const { along, up } = held ?? props;
-  const x = (v: number) => PAD + ((v - along[0]) / (along[1] - along[0] || 1)) * (W - 2 * PAD);
+  const x = (v: number) => side + ((v - along[0]) / (along[1] - along[0] || 1)) * (W - 2 * side);
   const y = (v: number) => H - PAD - ((v - up[0]) / (up[1] - up[0] || 1)) * (H - 2 * PAD);
   const inside = (v: number, [low, high]: Point) => Math.min(high, Math.max(low, v));
   const placeOf = (e: React.PointerEvent): Point => {
     const r = svg.current!.getBoundingClientRect();
-    const px = (((e.clientX - r.left) / r.width) * W - PAD) / (W - 2 * PAD);
+    const px = (((e.clientX - r.left) / r.width) * W - side) / (W - 2 * side);
     const py = (H - PAD - ((e.clientY - r.top) / r.height) * H) / (H - 2 * PAD);
     return [inside(along[0] + px * (along[1] - along[0]), along), inside(up[0] + py * (up[1] - up[0]), up)];
   };
@@ -73,11 +77,11 @@ export function PointCurve(props: PointCurveProps) {
   };
   return (
     <svg ref={svg} viewBox={`0 0 ${W} ${H}`} role="group" aria-label={label} onPointerDown={press}>
-      <line x1={PAD} x2={W - PAD} y1={y(guide)} y2={y(guide)} className="even" />
+      <line x1={side} x2={W - side} y1={y(guide)} y2={y(guide)} className="even" />
       {now !== undefined && now >= along[0] && now <= along[1] && (
         <line x1={x(now)} x2={x(now)} y1={0} y2={H} className="now" />
       )}
-      <path d={curvePath(at, along, up, [W, H, PAD])} />
+      <path d={curvePath(at, along, up, [W, H, PAD], side)} />
       {dots?.map((d) => (
         <rect key={d.at} className="dot" x={x(d.at) - 2} y={y(inside(at(d.at), up)) - 2} width={4} height={4}>
           <title>{d.says}</title>

@@ -1,5 +1,4 @@
 import type { ReactNode } from 'react';
-import type { Character } from '@oscillum/core/character';
 import { NumberBox } from './Fields';
 
 /** A labelled control in the panel. */
@@ -93,22 +92,19 @@ export function CheckRow({
   label,
   value,
   says,
+  disabled = false,
   onSet,
 }: {
   label: string;
   value: boolean;
   says?: string;
+  disabled?: boolean;
   onSet: (v: boolean) => void;
 }) {
   return (
     <label className="check" title={says}>
-      <input type="checkbox" checked={value} onChange={(e) => onSet(e.target.checked)} />
+      <input type="checkbox" checked={value} disabled={disabled} onChange={(e) => onSet(e.target.checked)} />
       {label}
     </label>
   );
-}
-
-/** The character's joints as choices, after one that says none. */
-export function jointChoices(character: Character, none: string): (readonly [string, string])[] {
-  return [['', none], ...Array.from(character.joints, (n) => [String(n), character.nodes[n]!.name] as const)];
 }

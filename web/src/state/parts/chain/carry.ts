@@ -51,11 +51,20 @@ export function mirrorParts(
           const there = Object.values(d.parts)
             .filter(isChain)
             .find((p) => p.joints.some((j) => j.node === first));
-          const { settings, profiles, keys, planeLock, overlapFrom, touches, pullsBack } =
+          const { settings, profiles, keys, staysInPlane, overlapFrom, collidesWith, pullsParent } =
             structuredClone(part);
           // A pose by hand is of this side: its turns would be others over there.
           const anchors = part.anchors.filter((a) => a.turns === null);
-          const same = { settings, profiles, keys, planeLock, overlapFrom, touches, pullsBack, anchors };
+          const same = {
+            settings,
+            profiles,
+            keys,
+            staysInPlane,
+            overlapFrom,
+            collidesWith,
+            pullsParent,
+            anchors,
+          };
           if (there) Object.assign(there, same);
           else {
             const fresh = PartId.parse(`p${randomId(8)}`);

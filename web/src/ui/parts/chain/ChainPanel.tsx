@@ -29,7 +29,7 @@ const roughly = (part: ChainPart, at: number, faster: number, damped: number) =>
 });
 
 /** What an animator reaches for before the physics. */
-const FIRST = ['mix', 'stretch'] as const;
+const FIRST = ['amount', 'stretch'] as const;
 
 const sketchOf = (name: string) => <Sketch name={name as keyof typeof CHAIN_SETTINGS} />;
 

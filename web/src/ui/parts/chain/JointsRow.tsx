@@ -1,7 +1,8 @@
 import type { ChainPart } from '@oscillum/core/chain';
-import { neighbours, reshapeChain } from '../../../state/parts/chain/joints';
+import { letTurn, neighbours, reshapeChain } from '../../../state/parts/chain/joints';
 import type { Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
+import { CheckRow } from '../../kit/Rows';
 
 /** From which joint to which a chain goes, and a joint more or less at either end. */
 export function JointsRow({ part, run }: { part: ChainPart; run: (t: Thunk) => void }) {
@@ -39,6 +40,11 @@ export function JointsRow({ part, run }: { part: ChainPart; run: (t: Thunk) => v
       </button>
     </div>
   );
+  const { still } = part;
+  const stays = {
+    first: still.first?.node === above && still.first,
+    last: below.includes(still.last?.node ?? -1) && still.last,
+  };
   return (
     <>
       <h3>Joints ({part.joints.length})</h3>
@@ -56,6 +62,20 @@ export function JointsRow({ part, run }: { part: ChainPart; run: (t: Thunk) => v
         'The joint below joins the chain',
         'The last joint stays with its source, and becomes the end of the link before it',
       )}
+      <CheckRow
+        label={`First joint turns (${(stays.first || first).name})`}
+        value={!stays.first}
+        disabled={!stays.first && !shorter}
+        says="Off: it stays with its source, and the chain swings from its end"
+        onSet={(on) => run(letTurn(part.id, 'root', on))}
+      />
+      <CheckRow
+        label={`End link on ${(stays.last || last).name}`}
+        value={!stays.last}
+        disabled={!stays.last && !shorter}
+        says="On: the last joint turns as well, with a link of its own to the tip. Off: the chain ends at it"
+        onSet={(on) => run(letTurn(part.id, 'tip', on))}
+      />
     </>
   );
 }

@@ -50,10 +50,10 @@ function Arrivals({ parts, lengths, run }: ArrivalsProps) {
   const joints = overlapOf(parts[0]!, lengths, frame);
   const tip = joints.at(-1)!;
   const ask = (wanted: Arrival, final: boolean) => {
-    const { size: overlapGain, lag: overlapDelay } = overlapFor(parts[0]!, lengths, frame, wanted);
+    const { size: overlapGain, lag: overlapLag } = overlapFor(parts[0]!, lengths, frame, wanted);
     const fit = {
       overlapGain: Math.min(300, Math.max(0, overlapGain)),
-      overlapDelay: Math.min(30, Math.max(0, overlapDelay)),
+      overlapLag: Math.min(30, Math.max(0, overlapLag)),
     };
     const fits = Object.fromEntries(parts.map((p) => [p.id, fit]));
     run(fitTogether('Set how a swing arrives', fits, frame, final));

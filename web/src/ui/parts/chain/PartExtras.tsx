@@ -1,17 +1,17 @@
 import { memo } from 'react';
-import { inOrder, minds, withMinded, type AnchorPose } from '@oscillum/core/model';
+import { ColliderId, inOrder, minds, withMinded, type AnchorPose } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
 import { change, toggleAnchor } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { NumberBox } from '../../kit/Fields';
-import { useDesk } from '../../kit/desk';
 import { Linked } from './Linked';
 import { JointsRow } from './JointsRow';
 import { items, ListText } from '../../kit/ListText';
-import { CheckRow, ChoiceRow, jointChoices, NumberRow, Row } from '../../kit/Rows';
+import { JointRow } from '../../kit/JointRow';
+import { CheckRow, ChoiceRow, NumberRow, Row } from '../../kit/Rows';
 
-/** What a chain has besides its settings: profiles and keys, limits, touches, ties, anchor poses, pulls. */
+/** What a chain has besides its settings: profiles and keys, limits, collidesWith, ties, anchor poses, pulls. */
 interface PartExtrasProps {
   parts: readonly ChainPart[];
   /** The parts that are not selected. */
@@ -42,7 +42,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
       {parts.length === 1 && <JointsRow part={first} run={run} />}
       <ChoiceRow
         label="Stays in plane"
-        value={first.planeLock}
+        value={first.staysInPlane}
         says="Keeps the chain flat: in one plane of the joint it hangs from."
         choices={[
           ['none', 'no: free'],
@@ -50,7 +50,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
           ['y', 'x–z, seen from above'],
           ['z', 'x–y, seen from the front'],
         ]}
-        onSet={(v) => edit('Set plane lock', (p) => void (p.planeLock = v))}
+        onSet={(v) => edit('Set plane lock', (p) => void (p.staysInPlane = v))}
       />
       <Touches first={first} others={others} edit={edit} />
       <HeldBy first={first} edit={edit} />
@@ -83,11 +83,11 @@ function Touches({ first, others, edit }: { first: ChainPart; others: readonly C
           <CheckRow
             key={c.id}
             label={c.name}
-            value={minds(first.touches.colliders, c.id)}
+            value={minds(first.collidesWith.colliders, c.id)}
             onSet={(on) =>
               edit('Set what it touches', (p) => {
-                p.touches.colliders = withMinded(
-                  p.touches.colliders,
+                p.collidesWith.colliders = withMinded(
+                  p.collidesWith.colliders,
                   colliders.map((x) => x.id),
                   c.id,
                   on,
@@ -100,11 +100,11 @@ function Touches({ first, others, edit }: { first: ChainPart; others: readonly C
           <CheckRow
             key={o.id}
             label={o.name}
-            value={minds(first.touches.parts, o.id)}
+            value={minds(first.collidesWith.parts, o.id)}
             onSet={(on) =>
               edit('Set what it touches', (p) => {
-                p.touches.parts = withMinded(
-                  p.touches.parts,
+                p.collidesWith.parts = withMinded(
+                  p.collidesWith.parts,
                   others.map((x) => x.id),
                   o.id,
                   on,
@@ -121,38 +121,32 @@ function Touches({ first, others, edit }: { first: ChainPart; others: readonly C
 /** What pulls on it beside what it touches. */
 function HeldBy({ first, edit }: { first: ChainPart; edit: Edit }) {
   const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
-  const { character } = useDesk();
+  const to = first.tipPin?.to;
+  const pin = (to: NonNullable<ChainPart['tipPin']>['to']) =>
+    edit('Pin the tip', (p) => void (p.tipPin = { to, t: [0, 0, 0], breakAt: 1e5 }));
   return (
     <>
       <h3>Held by</h3>
       <CheckRow
         label="Pulls its parent"
-        value={first.pullsBack}
-        onSet={(v) => edit('Set pull back', (p) => void (p.pullsBack = v))}
+        value={first.pullsParent}
+        onSet={(v) => edit('Set pull back', (p) => void (p.pullsParent = v))}
       />
-      <ChoiceRow
+      <JointRow
         label="Pin the tip to"
-        value={tieValue(first)}
-        choices={[
-          ...jointChoices(character, 'nothing'),
-          ...colliders.map((c) => [`collider ${c.id}`, `collider: ${c.name}`] as const),
-        ]}
-        onSet={(v) =>
-          edit(v ? 'Tie the tip' : 'Untie the tip', (p) => {
-            const collider = colliders.find((c) => `collider ${c.id}` === v);
-            const to = collider
-              ? { collider: collider.id }
-              : { joint: { node: Number(v), name: character.nodes[Number(v)]?.name ?? '' } };
-            p.tie = v === '' ? null : { to, t: [0, 0, 0], breakAt: 1e5 };
-          })
-        }
+        none="nothing"
+        value={to && 'joint' in to ? to.joint.node : null}
+        onSet={(joint) => (joint ? pin({ joint }) : edit('Let the tip go', (p) => void (p.tipPin = null)))}
+        colliders={colliders}
+        collider={to && 'collider' in to ? to.collider : null}
+        onCollider={(id) => pin({ collider: ColliderId.parse(id) })}
       />
-      {first.tie && (
+      {first.tipPin && (
         <NumberRow
           label="Slips off at"
           unit="m"
-          value={first.tie.breakAt}
-          onSet={(v) => edit('Set where it slips off', (p) => void (p.tie && (p.tie.breakAt = v)))}
+          value={first.tipPin.breakAt}
+          onSet={(v) => edit('Set where it slips off', (p) => void (p.tipPin && (p.tipPin.breakAt = v)))}
         />
       )}
     </>
@@ -273,7 +267,3 @@ function HandPoses({ part, edit }: { part: ChainPart; edit: Edit }) {
     </div>
   ));
 }
-
-/** What the tip of a chain is tied to, as a choice. */
-const tieValue = ({ tie }: ChainPart): string =>
-  !tie ? '' : 'joint' in tie.to ? String(tie.to.joint.node) : `collider ${tie.to.collider}`;

@@ -21,7 +21,7 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
     </td>
   );
   const whole = (p: ChainPart) =>
-    colliders.length > 0 && colliders.every((c) => minds(p.touches.colliders, c.id));
+    colliders.length > 0 && colliders.every((c) => minds(p.collidesWith.colliders, c.id));
   return (
     <>
       <div className="presses">
@@ -57,7 +57,7 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
                       setTouch(p.id, 'colliders', on ? 'all' : []),
                     )}
                   {colliders.map((c) =>
-                    cell(c.id, `${p.name} touches ${c.name}`, minds(p.touches.colliders, c.id), (on) =>
+                    cell(c.id, `${p.name} touches ${c.name}`, minds(p.collidesWith.colliders, c.id), (on) =>
                       setTouch(p.id, 'colliders', c.id, on),
                     ),
                   )}
@@ -70,7 +70,7 @@ export function TouchTable({ run }: { run: (t: Thunk) => void }) {
                       cell(
                         q.id,
                         `${p.name} touches ${q.name}`,
-                        minds(p.touches.parts, q.id) || minds(q.touches.parts, p.id),
+                        minds(p.collidesWith.parts, q.id) || minds(q.collidesWith.parts, p.id),
                         (on) => setTouch(p.id, 'parts', q.id, on),
                       )
                     ),

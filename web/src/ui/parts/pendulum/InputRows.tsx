@@ -3,7 +3,8 @@ import { setInput } from '../../../state/parts/pendulum/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { KeysCurve } from '../../kit/KeysCurve';
-import { CheckRow, ChoiceRow, jointChoices } from '../../kit/Rows';
+import { JointRow } from '../../kit/JointRow';
+import { CheckRow, ChoiceRow } from '../../kit/Rows';
 import { AXES, morphChoices, readMorph, writeMorph } from './choices';
 
 const FROM = [
@@ -39,13 +40,10 @@ export function InputRows({ part, run }: { part: PendulumPart; run: (t: Thunk) =
       />
       {(input.from === 'turn' || input.from === 'place') && (
         <>
-          <ChoiceRow
+          <JointRow
             label="Joint"
-            value={String(input.joint.node)}
-            choices={jointChoices(character, 'choose one').slice(1)}
-            onSet={(v) =>
-              put({ ...input, joint: { node: Number(v), name: character.nodes[Number(v)]!.name } })
-            }
+            value={input.joint.node}
+            onSet={(joint) => joint && put({ ...input, joint })}
           />
           <ChoiceRow
             label="Axis"

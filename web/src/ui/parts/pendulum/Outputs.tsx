@@ -21,7 +21,8 @@ import {
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk, usePicture } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
-import { ChoiceRow, jointChoices, NumberRow, Row } from '../../kit/Rows';
+import { JointRow } from '../../kit/JointRow';
+import { ChoiceRow, NumberRow, Row } from '../../kit/Rows';
 import { AnswerCurve } from './AnswerCurve';
 import { AXES, morphChoices, readMorph, writeMorph } from './choices';
 
@@ -50,21 +51,10 @@ export function Outputs({ part, run }: { part: PendulumPart; run: (t: Thunk) => 
           run={run}
         />
       ))}
-      <ChoiceRow
+      <JointRow
         label="Add a joint"
-        value=""
-        choices={jointChoices(character, 'choose one')}
-        onSet={(v) =>
-          v !== '' &&
-          run(
-            addOutput(
-              part.id,
-              character.nodes,
-              { node: Number(v), name: character.nodes[Number(v)]!.name },
-              fps,
-            ),
-          )
-        }
+        value={null}
+        onSet={(joint) => joint && run(addOutput(part.id, character.nodes, joint, fps))}
       />
     </>
   );
@@ -98,7 +88,7 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
     const late = Math.round(at - o.delay - part.settings.delay);
     const answers = readings.answers[o.pendulum - 1]!;
     const answer = answers[Math.min(answers.length - 1, Math.max(0, late))]!;
-    put('Fit the peak', fitPeak(o, answer, part.settings.mix / 100, wanted));
+    put('Fit the peak', fitPeak(o, answer, part.settings.amount / 100, wanted));
   };
   const askLag = (wanted: number) => Number.isFinite(lag) && put('Fit the lag', fitLag(o, lag, wanted));
   return (

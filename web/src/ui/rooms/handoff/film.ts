@@ -36,7 +36,7 @@ export const filmPlan = (shot: Shot, kind: FilmKind, numbers: boolean): FilmPlan
 /** What is drawn of it: as on the stage, without what is only for the hand. */
 export const filmView = (view: ViewSlice, shot: Shot, picture: Picture): Omit<StageView, 'frame'> => ({
   ...viewed(view),
-  ...{ shot, picture, beside: null, offered: [] },
+  ...{ shot, picture, overlay: null, offered: [] },
   ...{ thing: null, strand: null, selectedJoints: [], hoverJoint: null },
 });
 

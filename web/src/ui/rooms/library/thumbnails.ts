@@ -20,7 +20,7 @@ const PLAIN = {
   flat: false,
   follow: false,
   thing: null,
-  beside: null,
+  overlay: null,
   strand: null,
   selectedJoints: [],
   selectedParts: [],

@@ -11,7 +11,8 @@ import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
 import { sentenceOfAny } from '../../kit/say';
-import { CheckRow, ChoiceRow, jointChoices, Row } from '../../kit/Rows';
+import { JointRow } from '../../kit/JointRow';
+import { CheckRow, ChoiceRow, Row } from '../../kit/Rows';
 import { lastOrder } from '../../../state/fresh';
 
 const { strandSet } = viewSlice.actions;
@@ -165,7 +166,6 @@ function MeshRows({
   put: Put;
   setRows: (rows: number) => void;
 }) {
-  const { character } = useDesk();
   return (
     <>
       <ChoiceRow
@@ -174,11 +174,10 @@ function MeshRows({
         choices={meshes.map((m) => [String(m.node), m.name] as const)}
         onSet={(v) => put({ mesh: Number(v), rows: [] })}
       />
-      <ChoiceRow
+      <JointRow
         label="Hangs from"
-        value={String(strand.parent)}
-        choices={jointChoices(character, 'choose a joint').filter(([v]) => v !== '')}
-        onSet={(v) => put({ parent: Number(v) })}
+        value={strand.parent}
+        onSet={(joint) => joint && put({ parent: joint.node })}
       />
       <Row label="Rows, joints each">
         <span className="pair">

@@ -10,7 +10,8 @@ import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 import { intoView } from '../../kit/intoView';
 import { freshId, lastOrder } from '../../../state/fresh';
-import { CheckRow, ChoiceRow, jointChoices, NumberRow, VectorRow } from '../../kit/Rows';
+import { JointRow } from '../../kit/JointRow';
+import { CheckRow, ChoiceRow, NumberRow, VectorRow } from '../../kit/Rows';
 
 const SHAPES: Record<Exclude<ColliderShape['kind'], 'mesh'>, ColliderShape> = {
   sphere: { kind: 'sphere', radius: 0.1 },
@@ -94,7 +95,9 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
                 }}
               >
                 <b>{c.name}</b>{' '}
-                <span className="muted">{c.free ? 'free' : c.rides ? `on ${c.rides.name}` : 'still'}</span>
+                <span className="muted">
+                  {c.free ? 'free' : c.attachedTo ? `on ${c.attachedTo.name}` : 'still'}
+                </span>
               </summary>
               <ColliderRows collider={c} meshes={meshes} edit={edit} run={run} />
             </details>
@@ -188,7 +191,6 @@ function ColliderRows({ collider: c, meshes, edit, run }: RowsProps & { run: (t:
 
 /** Its shape, and what it rides. */
 function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
-  const { character } = useDesk();
   return (
     <>
       {c.shape.kind === 'mesh' && (
@@ -204,13 +206,13 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
         />
       )}
       {c.shape.kind !== 'mesh' && (
-        <ChoiceRow
+        <JointRow
           label="Attached to"
-          value={c.rides ? String(c.rides.node) : ''}
-          choices={jointChoices(character, 'nothing: stands still')}
-          onSet={(v) =>
-            edit('Set what it rides', c.id, (x) => {
-              x.rides = v === '' ? null : { node: Number(v), name: character.nodes[Number(v)]!.name };
+          value={c.attachedTo?.node ?? null}
+          none="nothing: stands still"
+          onSet={(joint) =>
+            edit('Set what it is attached to', c.id, (x) => {
+              x.attachedTo = joint;
             })
           }
         />

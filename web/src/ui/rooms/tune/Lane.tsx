@@ -1,5 +1,5 @@
-import { IconFocus2, IconVolume, IconVolumeOff } from '@tabler/icons-react';
-import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
+import { IconChartLine, IconFocus2, IconVolume, IconVolumeOff } from '@tabler/icons-react';
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { channelsOf, playsKeys, type Part } from '@oscillum/core/shot';
 import type { Picture } from '../../../sim/picture';
 import { timeOf } from '../../../state/cycle';
@@ -11,6 +11,7 @@ import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 import { uiOf } from '../../parts';
 import { drawLane, laneData } from './laneDrawing';
+import { LaneKeys } from './LaneKeys';
 import { useMarkDrag } from './laneMarks';
 
 interface LaneProps {
@@ -18,10 +19,10 @@ interface LaneProps {
   picture: Picture;
 }
 
-/** Of the settings a lane shows the mix alone. */
+/** Of the settings a lane shows the amount alone. */
 const sameLane = (a: LaneProps, b: LaneProps): boolean =>
   a.picture === b.picture &&
-  a.part.settings.mix === b.part.settings.mix &&
+  a.part.settings.amount === b.part.settings.amount &&
   (Object.keys(a.part) as (keyof Part)[]).every((k) => k === 'settings' || a.part[k] === b.part[k]);
 
 /** One part on the shared ruler. */
@@ -62,11 +63,13 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   );
   // The one part that was just made or chosen elsewhere is brought into sight.
   const lane = useRef<HTMLDivElement>(null);
+  const [curve, setCurve] = useState(false);
+  const keyed = Object.values(keys).some((k) => k?.length);
   const only = useAppSelector((s) => chosen && s.view.parts.length === 1);
   useEffect(() => {
     if (only) lane.current?.scrollIntoView({ block: 'nearest' });
   }, [only]);
-  return (
+  const row = (
     <div
       ref={lane}
       className="lane"
@@ -74,12 +77,30 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
       data-muted={part.muted}
       data-testid={`lane-${part.name}`}
     >
-      <LaneHead part={part} chosen={chosen} alone={alone} data={data} keys={baked} />
+      <LaneHead part={part} chosen={chosen} alone={alone} data={data} keys={baked}>
+        {keyed && (
+          <button
+            className="mini"
+            aria-expanded={curve}
+            aria-label={`Keys of ${part.name} as a curve`}
+            title="Its keyed settings as curves under the lane"
+            onClick={(e) => (e.stopPropagation(), setCurve(!curve))}
+          >
+            <IconChartLine size={14} />
+          </button>
+        )}
+      </LaneHead>
       <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
       </div>
     </div>
+  );
+  return (
+    <>
+      {row}
+      {curve && keyed && <LaneKeys part={part} onClose={() => setCurve(false)} />}
+    </>
   );
 }, sameLane);
 
@@ -105,6 +126,19 @@ function useBakedKeys(part: Part): readonly number[] | null {
   }, [character, clip, fps, part]);
 }
 
+/** What a lane says under the name of its part. */
+function laneText(
+  part: Part,
+  alone: boolean | null,
+  data: ReturnType<typeof laneData> | null,
+  keys: readonly number[] | null,
+): string {
+  if (keys !== null) return `baked: ${keys.length} keys`;
+  if (part.muted) return part.bakedInto !== null ? 'muted: baked already' : 'muted';
+  if (alone === false) return 'waits: another is alone';
+  return data ? uiOf(part).laneText(data.most, data.tip) : '…';
+}
+
 /** The part's name and numbers, and what it does in the shot: muted, or alone. */
 function LaneHead({
   part,
@@ -112,6 +146,7 @@ function LaneHead({
   alone,
   data,
   keys,
+  children,
 }: {
   part: Part;
   chosen: boolean;
@@ -120,6 +155,7 @@ function LaneHead({
   data: ReturnType<typeof laneData> | null;
   /** Frames of its keys when it was baked into the clip. */
   keys: readonly number[] | null;
+  children: React.ReactNode;
 }) {
   const dispatch = useAppDispatch();
   const select = (add: boolean) => dispatch(viewSlice.actions.partsSelected({ parts: [part.id], add }));
@@ -140,20 +176,9 @@ function LaneHead({
         onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
       >
         <b>{part.name}</b>
-        <span data-testid="lane-numbers">
-          {keys !== null
-            ? `baked: ${keys.length} keys`
-            : part.muted
-              ? part.bakedInto !== null
-                ? 'muted: baked already'
-                : 'muted'
-              : alone === false
-                ? 'waits: another is alone'
-                : data
-                  ? uiOf(part).laneText(data.most, data.tip)
-                  : '…'}
-        </span>
+        <span data-testid="lane-numbers">{laneText(part, alone, data, keys)}</span>
       </button>
+      {children}
       <button
         className="mini"
         aria-pressed={part.muted}
@@ -178,9 +203,9 @@ function LaneHead({
       >
         <IconFocus2 size={14} />
       </button>
-      {part.settings.mix !== 100 && !part.keys.mix?.length && (
+      {part.settings.amount !== 100 && !part.keys.amount?.length && (
         <span className="muted" style={{ fontSize: 11 }} title="Amount">
-          {Number(part.settings.mix.toFixed(0))}%
+          {Number(part.settings.amount.toFixed(0))}%
         </span>
       )}
     </div>

@@ -10,6 +10,7 @@ import { uiOf } from '../../parts';
 import { useTimeZoom } from '../../desk/Time';
 import { TimeBar } from '../../desk/TimeBar';
 import { Lane } from './Lane';
+import { WorldKeys } from './LaneKeys';
 import { useMarquee } from './laneMarks';
 
 /** One lane a part on a shared ruler: how far it strays from its source, frame by frame. */
@@ -57,7 +58,7 @@ export function Lanes() {
                   <span className="muted">
                     {called(g.parts)}, the farthest{' '}
                     {uiOf(g.parts[0]!).laneText(
-                      Math.max(...g.parts.map((p) => worst[p.id]?.strays ?? 0)),
+                      Math.max(...g.parts.map((p) => worst[p.id]?.offSource ?? 0)),
                       null,
                     )}
                   </span>
@@ -75,6 +76,7 @@ export function Lanes() {
             </div>
           ),
         )}
+        <WorldKeys />
         {marquee.box && <div className="marquee" style={marquee.box} />}
       </div>
     </section>
@@ -85,13 +87,13 @@ export function Lanes() {
 const FEW = 6;
 
 /** Troubles and largest straying (degrees) of each part. */
-function worstOf({ frames, advice }: Picture): Record<string, { troubles: number; strays: number }> {
-  const out: Record<string, { troubles: number; strays: number }> = {};
+function worstOf({ frames, advice }: Picture): Record<string, { troubles: number; offSource: number }> {
+  const out: Record<string, { troubles: number; offSource: number }> = {};
   frames?.parts.forEach(({ partId }, c) => {
-    let strays = 0;
+    let offSource = 0;
     for (let f = 0; f < frames.done; f++)
-      strays = Math.max(strays, frames.stray[f * frames.parts.length + c]!);
-    out[partId] = { troubles: advice?.diagnoses.filter((d) => d.partId === partId).length ?? 0, strays };
+      offSource = Math.max(offSource, frames.offSource[f * frames.parts.length + c]!);
+    out[partId] = { troubles: advice?.diagnoses.filter((d) => d.partId === partId).length ?? 0, offSource };
   });
   return out;
 }
@@ -116,7 +118,7 @@ function LaneTools({ shown }: { shown: number }) {
       >
         <option value="order">as made</option>
         <option value="trouble">worst trouble first</option>
-        <option value="strays">farthest off source first</option>
+        <option value="off source">farthest off source first</option>
       </select>
       <button className="mini" aria-pressed={grouped} onClick={() => list({ grouped: !grouped })}>
         in groups

@@ -22,8 +22,8 @@ function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {
       return [
         partId,
         {
-          strayDegrees: most(frames.stray, chain),
-          tipMetres: most(frames.tipStray, chain),
+          offSourceDegrees: most(frames.offSource, chain),
+          tipMetres: most(frames.tipOffSource, chain),
           lag: number(feel?.lag),
           overshoot: number(feel?.overshoot),
           settle: number(feel?.settle),
@@ -34,7 +34,7 @@ function measuresOf({ frames, advice }: Picture): Record<string, TakeMeasure> {
 }
 
 const COLUMNS = [
-  ['strayDegrees', 'off source', 'degrees', 'The most on the shot'],
+  ['offSourceDegrees', 'off source', 'degrees', 'The most on the shot'],
   ['lag', 'lag', 'frames', 'After the standard quick turn'],
   ['overshoot', 'over', '%', 'After the standard quick turn'],
   ['settle', 'settle', 'frames', 'After the standard quick turn'],

@@ -50,10 +50,10 @@ function useOpensOnOne(): void {
       const { view } = store.getState();
       if (view.parts.length > 0 || view.joints.length > 0 || frames.parts.length === 0) return;
       const most = (c: number) => {
-        let stray = 0;
-        for (let k = c; k < frames.stray.length; k += frames.parts.length)
-          stray = Math.max(stray, frames.stray[k]!);
-        return stray;
+        let offSource = 0;
+        for (let k = c; k < frames.offSource.length; k += frames.parts.length)
+          offSource = Math.max(offSource, frames.offSource[k]!);
+        return offSource;
       };
       const worst = frames.parts.map((p, c) => [most(c), p.partId] as const).sort((a, b) => b[0] - a[0])[0]!;
       store.dispatch(viewSlice.actions.partsSelected({ parts: [worst[1]] }));

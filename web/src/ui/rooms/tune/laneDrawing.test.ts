@@ -4,14 +4,14 @@ import { NOTHING, type Picture } from '../../../sim/picture';
 import { drawLane, laneData, type LaneDrawing } from './laneDrawing';
 
 /** Frames of two parts: only the columns a lane reads. */
-function framesOf(count: number, done: number, stray: (f: number, part: number) => number): Frames {
+function framesOf(count: number, done: number, offSource: (f: number, part: number) => number): Frames {
   const each = <T>(make: (f: number, part: number) => T) =>
     Array.from({ length: count * 2 }, (_, k) => make(k >> 1, k & 1));
   return {
     ...{ first: 10, count, done },
     parts: [{ partId: 'tail' }, { partId: 'ear' }],
-    stray: Float32Array.from(each(stray)),
-    tipStray: Float32Array.from(each((f, part) => (part === 0 ? f / 100 : 0))),
+    offSource: Float32Array.from(each(offSource)),
+    tipOffSource: Float32Array.from(each((f, part) => (part === 0 ? f / 100 : 0))),
     contacts: Uint16Array.from(each((f, part) => (part === 0 && f >= 2 && f < 4 ? 1 : 0))),
   } as unknown as Frames;
 }
@@ -35,9 +35,9 @@ function recorder() {
 }
 
 describe('what a lane knows of its part', () => {
-  it('is its own columns, with the most it strays, and how many frames are of the present settings', () => {
+  it('is its own columns, with the farthest it is off source, and how many frames are of the present settings', () => {
     const data = laneData(picture(framesOf(6, 6, (f, part) => (part === 0 ? 10 * f : 1))), 'tail')!;
-    expect([...data.stray]).toEqual([0, 10, 20, 30, 40, 50]);
+    expect([...data.offSource]).toEqual([0, 10, 20, 30, 40, 50]);
     expect([...data.contacts]).toEqual([0, 0, 1, 1, 0, 0]);
     expect(data).toMatchObject({ most: 50, fresh: 6 });
     expect(data.tip).toBeCloseTo(0.05, 6);
@@ -49,7 +49,7 @@ describe('what a lane knows of its part', () => {
   });
   it('leaves open what no run has reached', () => {
     const data = laneData(picture(framesOf(6, 3, () => 5)), 'tail')!;
-    expect([...data.stray].map((x) => Number.isNaN(x))).toEqual([false, false, false, true, true, true]);
+    expect([...data.offSource].map((x) => Number.isNaN(x))).toEqual([false, false, false, true, true, true]);
     expect(data.fresh).toBe(3);
   });
 });

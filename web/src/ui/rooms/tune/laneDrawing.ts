@@ -6,7 +6,7 @@ import { keyedFrames } from '../../../state/lanes';
 
 export interface LaneData {
   /** Degrees by frame of the range; NaN where nothing is known. */
-  stray: Float32Array;
+  offSource: Float32Array;
   /** Links that press on something, by frame. */
   contacts: Uint16Array;
   /** How many frames from the first are of the present settings. */
@@ -41,19 +41,19 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
   const { frames } = picture;
   const c = frames?.parts.findIndex((x) => x.partId === partId) ?? -1;
   if (!frames || c < 0) return null;
-  const stray = new Float32Array(frames.count).fill(NaN);
+  const offSource = new Float32Array(frames.count).fill(NaN);
   const contacts = new Uint16Array(frames.count);
   let most = 0;
   let tip = 0;
   for (let f = 0; f < frames.count; f++) {
     const rows = framesAt(picture, f);
     if (!rows) continue;
-    stray[f] = rows.stray[f * rows.parts.length + c]!;
+    offSource[f] = rows.offSource[f * rows.parts.length + c]!;
     contacts[f] = rows.contacts[f * rows.parts.length + c]!;
-    most = Math.max(most, stray[f]!);
-    tip = Math.max(tip, rows.tipStray[f * rows.parts.length + c]!);
+    most = Math.max(most, offSource[f]!);
+    tip = Math.max(tip, rows.tipOffSource[f * rows.parts.length + c]!);
   }
-  return { stray, contacts, fresh: frames.done, most, tip, agrees: agreesFrom(picture, c, period) };
+  return { offSource, contacts, fresh: frames.done, most, tip, agrees: agreesFrom(picture, c, period) };
 }
 
 /** What is drawn in a lane. */
@@ -94,14 +94,14 @@ export function drawLane(
   const y = (v: number) => h - 3 - (Math.min(v, top) / top) * (h - 8);
   const path = new Path2D();
   let open = false;
-  data.stray.forEach((v, f) => {
+  data.offSource.forEach((v, f) => {
     if (Number.isNaN(v)) return;
     if (open) path.lineTo(x(f), y(v));
     else path.moveTo(x(f), y(v));
     open = true;
   });
   const area = new Path2D(path);
-  area.lineTo(x(data.stray.length - 1), h);
+  area.lineTo(x(data.offSource.length - 1), h);
   area.lineTo(x(0), h);
   g.fillStyle = g.strokeStyle = C.verdigris;
   g.globalAlpha = 0.16;
@@ -132,7 +132,7 @@ export function drawLane(
   for (const f of picked) g.strokeRect(at(f) * w - 6, 2, 12, h - 4);
   g.fillStyle = C.madder;
   for (const [a, b] of troubles) g.fillRect(at(a) * w, 0, Math.max(3, (at(b) - at(a)) * w), 2.5);
-  if (data.fresh < data.stray.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
+  if (data.fresh < data.offSource.length) hatch(g, x(Math.max(0, data.fresh - 1)), w, h);
 }
 
 /** From here on the cycles agree. */

@@ -4,12 +4,12 @@ const LEAST_HZ = 0.5;
 const was = new Float64Array(3);
 
 /**
- * The root of a chain gives way on a damped spring of the chain's own hold, up to `slide` m. `shift` holds its place
+ * The root of a chain gives way on a damped spring of the chain's own hold, up to `slide` m. `slid` holds its place
  * and speed off its source, `speeds` the source root's speed in the step before; `before` and `now` are the source
  * root's places at both ends of the step of h seconds, `pull` the acceleration it feels.
  */
 export function sink(
-  shift: Float64Array,
+  slid: Float64Array,
   speeds: Float64Array,
   before: Float64Array,
   now: Float64Array,
@@ -19,7 +19,7 @@ export function sink(
   const { h, slide } = how;
   const omega = 2 * Math.PI * Math.max(LEAST_HZ, how.hold);
   const zeta = Math.max(0.05, how.damping);
-  for (let a = 0; a < 3; a++) was[a] = shift[a]!;
+  for (let a = 0; a < 3; a++) was[a] = slid[a]!;
   // Seen from the source's root, which moves on by `way`, the place falls back by as much.
   for (let a = 0; a < 3; a++) {
     const way = now[a]! - before[a]!;
@@ -31,14 +31,14 @@ export function sink(
     const d = 2 * zeta * omega;
     const g = pull[a]! - drive;
     const speed =
-      (shift[3 + a]! * (1 - (h / 2) * d - (h * h * k) / 4) + h * (g - k * was[a]!)) /
+      (slid[3 + a]! * (1 - (h / 2) * d - (h * h * k) / 4) + h * (g - k * was[a]!)) /
       (1 + (h / 2) * d + (h * h * k) / 4);
-    shift[a] = was[a]! + (h / 2) * (speed + shift[3 + a]!);
-    shift[3 + a] = speed;
+    slid[a] = was[a]! + (h / 2) * (speed + slid[3 + a]!);
+    slid[3 + a] = speed;
   }
-  const l = Math.sqrt(shift[0]! ** 2 + shift[1]! ** 2 + shift[2]! ** 2);
+  const l = Math.sqrt(slid[0]! ** 2 + slid[1]! ** 2 + slid[2]! ** 2);
   if (l > slide) {
-    for (let a = 0; a < 3; a++) shift[a]! *= slide / l;
-    shift.fill(0, 3, 6);
+    for (let a = 0; a < 3; a++) slid[a]! *= slide / l;
+    slid.fill(0, 3, 6);
   }
 }

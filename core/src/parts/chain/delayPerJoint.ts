@@ -5,17 +5,17 @@ import { rowAt } from '../rows';
 import type { ChainTuning } from './tuning';
 
 /**
- * The source rows a chain of n links chases under a delay: link i points where its source pointed `i · delay` frames
- * earlier, or the sum of the delays of the links down to it where they differ. Before the first row it is the first
- * row; in a loop it is the end of the loop, carried back by its travel. Returns the track's own rows when nothing is
- * delayed.
+ * The source rows a chain of n links chases under a delay per joint: link i points where its source pointed
+ * `i · delay` frames earlier, or the sum of the delays of the links down to it where they differ. Before the first row
+ * it is the first row; in a loop it is the end of the loop, carried back by its travel. Returns the track's own rows when
+ * nothing is delayed.
  */
 export function delayedRows(c: SourceRows, n: number, track: SourceTrack, tuning: ChainTuning): SourceRows {
   const pointSize = 3 * (n + 1);
   const rows = c.points.length / pointSize;
   const frameOf = (k: number) => track.from - 1 + k;
   const delays = Float64Array.from({ length: rows }, (_, k) =>
-    Math.max(0, tuning.value('delay', frameOf(k))),
+    Math.max(0, tuning.value('delayPerJoint', frameOf(k))),
   );
   if (delays.every((d) => d === 0)) return c;
   const points = track.arena.alloc(c.points.length);
@@ -27,7 +27,7 @@ export function delayedRows(c: SourceRows, n: number, track: SourceTrack, tuning
   if (track.loop) quatConjugate(back, 0, track.loop.travel, 3);
   for (let k = 0; k < rows; k++) {
     for (let a = 0; a < 3; a++) points[k * pointSize + a] = c.points[k * pointSize + a]!;
-    const each = tuning.varies('delay') ? tuning.links('delay', frameOf(k)) : null;
+    const each = tuning.varies('delayPerJoint') ? tuning.links('delayPerJoint', frameOf(k)) : null;
     let late = 0;
     for (let i = 0; i < n; i++) {
       late = each ? late + (i > 0 ? each[i]! : 0) : i * delays[k]!;
