@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import { thinClip, type ThinClipOptions } from '@oscillum/core/bake';
-import { guessFps, rigSize, type Character } from '@oscillum/core/character';
+import { guessFps, unitFrom } from '@oscillum/core/character';
 import { containerOf, openContainer, readContainer, toGlb } from '@oscillum/core/gltf';
 import {
   clipMotion,
@@ -103,32 +103,6 @@ export async function convert(args: string[]): Promise<number> {
   if (values.json) process.stdout.write(`${JSON.stringify({ file: values.out, notes }, null, 1)}\n`);
   else for (const n of [`${values.out}: written`, ...notes]) console.error(n);
   return 0;
-}
-
-/** What a unit of a file is, m, and how that is known. */
-interface Unit {
-  readonly metres: number;
-  readonly why: string;
-}
-
-/**
- * BVH says nothing of its unit: a figure between 0.3 and 4 m is meant, in the unit that makes it so. The others are in
- * metres by their standard.
- */
-function unitFrom(path: string, character: Character): Unit {
-  if (!/\.bvh$/i.test(path)) return { metres: 1, why: 'metres, as its format says' };
-  const size = rigSize(character);
-  const fit = (
-    [
-      [0.01, 'centimetres'],
-      [1, 'metres'],
-      [0.001, 'millimetres'],
-    ] as const
-  ).find(([metres]) => size * metres >= 0.3 && size * metres <= 4);
-  const long = `a figure ${Number(size.toPrecision(3))} units across`;
-  return fit
-    ? { metres: fit[0], why: `${fit[1]}, by ${long}` }
-    : { metres: 0.01, why: `centimetres, though ${long} may be in another unit` };
 }
 
 export async function check(args: string[]): Promise<number> {

@@ -23,7 +23,7 @@ export {
 } from './pose';
 export { meshTriangles, skinVertices } from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
-export { questionUnit, type LikelyUnit } from './unit';
+export { questionUnit, unitFrom, type FileUnit, type LikelyUnit } from './unit';
 export { endLink, restWorld, rigSize, rowLength, rowLengths } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
 export { branchesBelow, suggestChains } from './suggest';

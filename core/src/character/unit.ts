@@ -1,3 +1,6 @@
+import type { Character } from './character';
+import { rigSize } from './size';
+
 /** What a unit of a file is, mostly: names and metres. */
 const UNITS = [
   ['1 m', 1],
@@ -38,4 +41,30 @@ export function questionUnit(
   const off = (metres: number) => Math.max((units * metres) / LIKELY, LIKELY / (units * metres));
   const [name, metres] = [...UNITS].sort((a, b) => off(a[1]) - off(b[1]))[0]!;
   return off(metres) < off(metresPerUnit) ? { name, metres } : null;
+}
+
+/** What a unit of a file is, m, and how that is known, to be said. */
+export interface FileUnit {
+  readonly metres: number;
+  readonly why: string;
+}
+
+/**
+ * The unit of a file by its name and its size. BVH says nothing of its unit: a figure between 0.3 and 4 m is meant, in
+ * the unit that makes it so. The others are in metres by their standard.
+ */
+export function unitFrom(fileName: string, character: Character): FileUnit {
+  if (!/\.bvh$/i.test(fileName)) return { metres: 1, why: 'metres, as its format says' };
+  const size = rigSize(character);
+  const fit = (
+    [
+      [0.01, 'centimetres'],
+      [1, 'metres'],
+      [0.001, 'millimetres'],
+    ] as const
+  ).find(([metres]) => size * metres >= 0.3 && size * metres <= 4);
+  const across = `a figure ${Number(size.toPrecision(3))} units across`;
+  return fit
+    ? { metres: fit[0], why: `${fit[1]}, by ${across}` }
+    : { metres: 0.01, why: `centimetres, though ${across} may be in another unit` };
 }

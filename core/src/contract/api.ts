@@ -24,6 +24,8 @@ export const CharacterSummary = z.object({
   bytes: z.int(),
   joints: z.int(),
   clips: z.array(z.object({ name: z.string(), duration: z.number() })),
+  /** What a unit of the file is, m, and how that is known. */
+  unit: z.object({ metres: z.number(), why: z.string() }),
   /** Shots that are made with it, and not deleted. */
   shots: z.int(),
   createdAt: z.string(),

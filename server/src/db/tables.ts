@@ -30,6 +30,11 @@ export const characters = pgTable('characters', {
   bytes: bigint({ mode: 'number' }).notNull(),
   joints: integer().notNull(),
   clips: jsonb().$type<{ name: string; duration: number }[]>().notNull(),
+  /** What a unit of the file is, m, and how that is known. */
+  unit: jsonb()
+    .$type<{ metres: number; why: string }>()
+    .notNull()
+    .default({ metres: 1, why: 'metres, as its format says' }),
   /** The character that it is with clips baked into it; null for one that was brought. */
   versionOf: text(),
   createdAt: now(),

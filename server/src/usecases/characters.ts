@@ -123,6 +123,7 @@ function summary(row: repo.CharacterRow): CharacterSummary {
     bytes: row.bytes,
     joints: row.joints,
     clips: row.clips,
+    unit: row.unit,
     shots: row.shots,
     createdAt: row.createdAt.toISOString(),
   };

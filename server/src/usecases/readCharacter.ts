@@ -11,6 +11,7 @@ export interface Question {
 export interface Found {
   joints: number;
   clips: { name: string; duration: number }[];
+  unit: { metres: number; why: string };
 }
 
 /** What is wrong with a file; without a code when the fault is ours. */

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { unitFrom } from '@oscillum/core/character';
 import { loadMeshopt, readGltf } from '@oscillum/core/gltf';
 import { OscillumError } from '@oscillum/core/model';
 import type { Answer, Fault, Found, Question } from './readCharacter';
@@ -22,6 +23,7 @@ async function read(path: string, fileName: string): Promise<Found> {
   return {
     joints: character.joints.length,
     clips: character.clips.map(({ name, duration }) => ({ name, duration })),
+    unit: unitFrom(fileName, character),
   };
 }
 

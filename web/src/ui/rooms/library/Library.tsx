@@ -3,7 +3,7 @@ import { useDeferredValue, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { CharacterSummary, ShotsAsked } from '@oscillum/core/contract';
 import { libraryApi, type Failure } from '../../../api/library';
-import { sayTrouble } from '../../kit/say';
+import { say, sayTrouble } from '../../kit/say';
 import { beginFrom } from './beginFrom';
 import { pageOf, Shelf } from './Shelf';
 
@@ -21,6 +21,7 @@ function useBegin() {
       const made = await beginFrom(from, {
         upload: (f) => upload(f).unwrap(),
         createShot: (s) => createShot(s).unwrap(),
+        tell: say,
       });
       void navigate(`/shot/${made.id}/prepare`);
     } catch (e) {

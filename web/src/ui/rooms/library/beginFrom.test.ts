@@ -6,6 +6,7 @@ import { beginFrom } from './beginFrom';
 const character = (more: Partial<CharacterSummary> = {}): CharacterSummary =>
   ({
     ...{ hash: 'b'.repeat(64), fileName: 'stored.glb', joints: 9, bytes: 1000 },
+    unit: { metres: 1, why: 'metres, as its format says' },
     clips: [
       { name: 'Stride', duration: 2 },
       { name: 'Leap', duration: 3 },
@@ -18,9 +19,10 @@ const file = (name: string, text = '') => new File([text], name);
 function means(answer: CharacterSummary = character()) {
   const uploads: string[] = [];
   const shots: Shot[] = [];
+  const told: string[] = [];
   return {
-    uploads,
-    shots,
+    ...{ uploads, shots, told },
+    tell: (text: string) => void told.push(text),
     upload: async (f: File) => (uploads.push(f.name), answer),
     createShot: async (shot: Shot) => (shots.push(shot), { id: 's1' } as unknown as ShotState),
   };
@@ -45,10 +47,13 @@ describe('beginning a shot', () => {
     expect(m.shots[0]!.name).toBe('stored, Stride');
   });
 
-  it('takes BVH to be in centimetres', async () => {
-    const m = means();
+  it('takes a BVH file in the unit that its size tells, and says so', async () => {
+    const m = means(
+      character({ unit: { metres: 0.001, why: 'millimetres, by a figure 1700 units across' } }),
+    );
     await beginFrom(file('walk.BVH'), m);
-    expect(m.shots[0]!.character.metresPerUnit).toBe(0.01);
+    expect(m.shots[0]!.character.metresPerUnit).toBe(0.001);
+    expect(m.told[0]).toMatch(/^walk.BVH is taken to be in millimetres, by a figure/);
   });
 
   it('without a clip has none, and names of any length fit', async () => {

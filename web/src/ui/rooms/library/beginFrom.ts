@@ -6,6 +6,8 @@ import type { Failure } from '../../../api/library';
 interface Means {
   upload: (file: File) => Promise<CharacterSummary>;
   createShot: (shot: Shot) => Promise<ShotState>;
+  /** Says something that a person should know. */
+  tell: (text: string) => void;
 }
 
 /** Begins a shot from a character file, a shot file, or a character in the library. Rejects with a Failure. */
@@ -18,13 +20,14 @@ export async function beginFrom(source: File | CharacterSummary, means: Means): 
   // The same bytes may be stored under an older name; the name they came by now is the one meant.
   const fileName = source instanceof File ? source.name : character.fileName;
   const clip = character.clips[0];
+  if (/\.bvh$/i.test(fileName))
+    means.tell(`${fileName} is taken to be in ${character.unit.why}. Prepare says otherwise under Size.`);
   return means.createShot(
     makeShot({
       name: `${fileName.replace(/\.[^.]+$/, '')}${clip ? `, ${clip.name}` : ''}`.slice(0, 200),
       hash: character.hash,
       fileName,
-      // BVH says nothing of its unit, and is mostly in centimetres.
-      metresPerUnit: /\.bvh$/i.test(fileName) ? 0.01 : 1,
+      metresPerUnit: character.unit.metres,
       clip: clip ? { index: 0, name: clip.name.slice(0, 1000), duration: clip.duration } : null,
     }),
   );
