@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
-import { guessFps, rowToTip, suggestChains, type Character } from '@oscillum/core/character';
+import { guessFps, limbIn, rowToTip, suggestChains, type Character } from '@oscillum/core/character';
 import { applyPreset, makeChainPart, Preset, PRESETS } from '@oscillum/core/chain';
 import { readContainer, readMotion } from '@oscillum/core/gltf';
 import { applyMotion } from '@oscillum/core/handoff';
@@ -137,14 +137,9 @@ function rowsFor(
   );
 }
 
-const LIMB =
-  /\b(thigh|shin|calf|leg|knee|foot|toe|toes|shoulder|arm|forearm|elbow|hand|finger|thumb)(\b|_|\d)/i;
-
-/** Rows that ride along only because the clip does not move them, though they look as if they should be animated. */
+/** A row that was asked for though its names say that it should be animated. */
 function limbWarning(character: Character, row: readonly number[]): string[] {
-  const limb = row
-    .map((n) => character.nodes[n]!.name)
-    .find((name) => LIMB.test(name.replace(/[_.:-]/g, ' ')));
+  const limb = limbIn(character, row);
   return limb
     ? [
         `“${character.nodes[row[0]!]!.name}” looks like a limb (${limb}). Choose rows with --joints to leave it out.`,

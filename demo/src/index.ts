@@ -15,6 +15,8 @@ export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
   return toGlb('Brindle', rig, brindleMeshes(rig), brindleClips(rig));
 }
 
+export { goatGlb } from './goat';
+
 export async function lanternGlb(): Promise<Uint8Array<ArrayBuffer>> {
   const rig = lanternRig();
   return toGlb('Lantern', rig, lanternMeshes(rig), lanternClips());

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { readGltf } from '@oscillum/core/gltf';
 import { branchesBelow, suggestChains } from '@oscillum/core/character';
-import { brindleGlb } from './index';
+import { brindleGlb, goatGlb } from './index';
 
 describe('suggested chains', async () => {
   const bird = readGltf(await brindleGlb(), 'brindle.glb', {}, { skeletonOnly: true });
@@ -13,6 +13,11 @@ describe('suggested chains', async () => {
     for (const row of ['plume left 1', 'plume right 1', 'crest front 1', 'lappet left 1', 'strap 1'])
       expect(found).toContain(row);
     expect(found.join()).not.toMatch(/leg|thigh|neck|spine|hips/);
+  });
+  it('are no limbs, though a clip leaves them still: on a standing goat, ears, beard, strap and tail', async () => {
+    const goat = readGltf(await goatGlb(), 'goat.glb', {}, { skeletonOnly: true });
+    const found = suggestChains(goat, goat.clips[0]!, new Set()).map((s) => goat.nodes[s.row[0]!]!.name);
+    expect(found.sort()).toEqual(['beard 1', 'bell strap 1', 'ear left 1', 'ear right 1', 'tail 1']);
   });
   it('leave out what a chain moves already', () => {
     const [first] = suggestChains(bird, clip, new Set());

@@ -26,4 +26,4 @@ export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } fr
 export { questionUnit, unitFrom, type FileUnit, type LikelyUnit } from './unit';
 export { endLink, restWorld, rigSize, rowLength, rowLengths } from './size';
 export { jointChildren, rowBetween, rowForks, rowToTip } from './rows';
-export { branchesBelow, suggestChains } from './suggest';
+export { branchesBelow, limbIn, suggestChains } from './suggest';

@@ -15,9 +15,16 @@ const LEAST_JOINTS = 3;
 /** Values of a channel that differ by no more than this are one value. */
 const STILL = 1e-4;
 
+const LIMB =
+  /\b(thigh|shin|calf|leg|knee|foot|toe|toes|shoulder|arm|forearm|elbow|hand|finger|thumb)(\b|_|\d)/i;
+
+/** The first joint of a row whose name says that it is a limb's, which is animated rather than simulated; or null. */
+export const limbIn = (character: Character, row: readonly number[]): string | null =>
+  row.map((n) => character.nodes[n]!.name).find((name) => LIMB.test(name.replace(/[_.:-]/g, ' '))) ?? null;
+
 /**
- * Rows that only ride along: joints down to a tip, without forks, that the clip does not turn. Longest first, since
- * those look stiffest. Joints in `taken` belong to something else.
+ * Rows that only ride along: joints down to a tip, without forks, that the clip does not turn and that no name calls a
+ * limb. Longest first, since those look stiffest. Joints in `taken` belong to something else.
  */
 export function suggestChains(
   character: Character,
@@ -45,6 +52,7 @@ export function suggestChains(
     }
     // What carries the whole figure is no row of its own.
     if (row.length < LEAST_JOINTS || character.nodes[row[0]!]!.parent < 0) continue;
+    if (limbIn(character, row) !== null) continue;
     out.push({ row, length: rowLength(character, row) });
   }
   return out.sort((a, b) => b.length - a.length || a.row[0]! - b.row[0]!);

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { branchesBelow, rowLength } from '@oscillum/core/character';
+import { branchesBelow, rowLength, suggestChains } from '@oscillum/core/character';
 import { otherSide } from '../../../state/otherSide';
 import { sentenceOf } from '../../../state/edits';
 import { makeChains } from '../../../state/parts/chain/make';
@@ -16,27 +16,22 @@ export function MakeChain() {
   const shot = useAppSelector(selectShot)!;
   const joints = useAppSelector((s) => s.view.joints);
   const offers = useMemo(() => offersFor(character, shot, joints, ends), [character, shot, joints, ends]);
-  if (offers.length === 0) {
-    if (Object.keys(shot.parts).length > 0) return null;
-    return (
-      <p className="float offer" style={{ margin: 0 }}>
-        Click the first joint of a tail, an ear or a strap, on the figure or in the list. Shift-click for
-        more.
-      </p>
-    );
-  }
-  const free = offers.filter((o) => !o.taken);
-  const make = () => {
+  const make = (rows: readonly (readonly number[])[]) => {
     try {
-      const rows = free.map((o) => ({
-        joints: refsOf(character, o.row),
-        length: rowLength(character, o.row) * shot.character.metresPerUnit,
-      }));
-      dispatch(makeChains(rows));
+      dispatch(
+        makeChains(
+          rows.map((row) => ({
+            joints: refsOf(character, row),
+            length: rowLength(character, row) * shot.character.metresPerUnit,
+          })),
+        ),
+      );
     } catch (e) {
       sayTrouble(sentenceOf(e));
     }
   };
+  if (offers.length === 0) return Object.keys(shot.parts).length > 0 ? null : <FirstChains make={make} />;
+  const free = offers.filter((o) => !o.taken);
   return (
     <div className="float offer" role="region" aria-label="Make chain">
       <ul>
@@ -45,9 +40,40 @@ export function MakeChain() {
         ))}
       </ul>
       <MorePresses joints={joints} />
-      <button className="press" disabled={free.length === 0} onClick={make}>
+      <button className="press" disabled={free.length === 0} onClick={() => make(free.map((o) => o.row))}>
         {free.length > 1 ? `Make ${free.length} chains` : 'Make chain'}
       </button>
+    </div>
+  );
+}
+
+/** How a shot without parts begins: the rows that only ride along, or joints that are clicked. */
+function FirstChains({ make }: { make: (rows: readonly (readonly number[])[]) => void }) {
+  const { character } = useDesk();
+  const clip = useAppSelector((s) => selectShot(s)!.clip?.index ?? -1);
+  const rows = useMemo(
+    () => suggestChains(character, character.clips[clip] ?? null, new Set()).map((s) => s.row),
+    [character, clip],
+  );
+  const names = rows.map((row) => character.nodes[row[0]!]!.name.replace(/[\s._-]*\d+$/, ''));
+  return (
+    <div className="float offer" role="region" aria-label="First chains">
+      {rows.length > 0 && (
+        <>
+          <p style={{ margin: 0 }}>
+            {rows.length === 1 ? 'One row of joints only rides' : `${rows.length} rows of joints only ride`}{' '}
+            along in this clip: <b>{names.slice(0, 8).join(', ')}</b>
+            {names.length > 8 && ` and ${names.length - 8} more`}.
+          </p>
+          <button className="press" onClick={() => make(rows)}>
+            {rows.length === 1 ? 'Make it a chain' : `Make ${rows.length} chains`}
+          </button>
+        </>
+      )}
+      <p className="muted" style={{ margin: 0 }}>
+        {rows.length > 0 ? 'Or click' : 'Click'} the first joint of a tail, an ear or a strap, on the figure
+        or in the list. Shift-click for more.
+      </p>
     </div>
   );
 }
