@@ -8,8 +8,8 @@ import { makeRow, rowShot } from './rig';
 import type { TruthRow } from './row';
 
 /**
- * SHA-256 of the bits of a fixed shot's joints: hold with keys, bend, curl, stretch, amount, delayPerJoint, responses, wind and a
- * free ball at work.
+ * SHA-256 of the bits of a fixed shot: hold with keys, bend, curl, stretch, amount, delay per joint, responses,
+ * wind and a free ball at work.
  */
 export function bitsOfFixedShot(): string {
   const character = makeRow(

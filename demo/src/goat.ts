@@ -57,7 +57,7 @@ const COLOURS = { wool: ink('#b9ab97'), dark: ink('#4a4038'), brass: ink('#d8a43
 const along =
   (rows: readonly number[]) =>
   (t: number): Weights => {
-    const x = Math.min(rows.length - 1.001, t * (rows.length - 1));
+    const x = Math.max(0, Math.min(rows.length - 1.001, t * (rows.length - 1)));
     const i = Math.floor(x);
     if (rows[i] === rows[i + 1]) return [[rows[i]!, 1]];
     return [

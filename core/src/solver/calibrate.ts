@@ -18,7 +18,7 @@ export interface ChainFeel {
   readonly damping: number;
   /** Largest share by which a link may lengthen or shorten; 0 is a hard length. */
   readonly stretch: number;
-  /** Stretches by all of its share under 2 / stretchSoftness times its own weight. */
+  /** Stretches by all of its share under 2 / softness times its own weight. */
   readonly stretchSoftness: number;
   /** m/s², already scaled. */
   readonly gravity: readonly [number, number, number];

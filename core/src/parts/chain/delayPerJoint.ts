@@ -7,8 +7,8 @@ import type { ChainTuning } from './tuning';
 /**
  * The source rows a chain of n links chases under a delay per joint: link i points where its source pointed
  * `i · delay` frames earlier, or the sum of the delays of the links down to it where they differ. Before the first row
- * it is the first row; in a loop it is the end of the loop, carried back by its travel. Returns the track's own rows when
- * nothing is delayed.
+ * it is the first row; in a loop it is the end of the loop, carried back by its travel. Returns the track's own rows
+ * when nothing is delayed.
  */
 export function delayedRows(c: SourceRows, n: number, track: SourceTrack, tuning: ChainTuning): SourceRows {
   const pointSize = 3 * (n + 1);

@@ -95,7 +95,7 @@ export const CHAIN_SETTINGS = {
   ),
   stretchSoftness: setting(
     'Swing',
-    'Stretch stretchSoftness',
+    'Stretch softness',
     '×',
     [0.05, 20],
     [0.1, 5, 0.05, 1],

@@ -240,7 +240,13 @@ function Joint({
       </span>
       {name}
       {/* Said once, at its root: beside a deep joint there is no room to say it again. */}
-      {of && (of.first ? <span className="of">{of.part}</span> : <span className="of-dot" aria-hidden />)}
+      {of?.first && (
+        <span className="of">
+          <i />
+          <span>{of.part}</span>
+        </span>
+      )}
+      {of && <span className="of-dot" aria-hidden />}
     </div>
   );
 }
