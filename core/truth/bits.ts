@@ -21,7 +21,16 @@ export function bitsOfFixedShot(): string {
   );
   const base = rowShot(
     character,
-    { hold: 1.1, bend: 2.2, damping: 0.3, stretch: 4, amount: 80, thickness: 0.01, delayPerJoint: 0.4, turn: 80 },
+    {
+      hold: 1.1,
+      bend: 2.2,
+      damping: 0.3,
+      stretch: 4,
+      amount: 80,
+      thickness: 0.01,
+      delayPerJoint: 0.4,
+      turn: 80,
+    },
     { preRoll: 6 },
   );
   const { shot } = editShot(base, 'bits-0001', 'Change', (d) => {

@@ -1,6 +1,7 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
+import { clothRows } from './clothRows';
 import { linkedRows } from './linkedRows';
 import { atRest, capstan } from './restRows';
 import { overlap } from './overlapRows';
@@ -13,7 +14,6 @@ import { catenary, fallInAir, hangingChain, sizes, spin } from './worldRows';
 export type { TruthRow } from './row';
 
 const NOT_BUILT: Record<number, string> = {
-  18: 'cloth hung by an edge',
   19: 'soft block under its weight',
 };
 
@@ -41,6 +41,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...pendulums(quick),
     ...overlap(),
     ...linkedRows(),
+    ...clothRows(quick),
     ...(await sameBits()),
     ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
       row: Number(n),

@@ -1,0 +1,2 @@
+export { makeCloth, type Cloth, type SheetMatter, type SheetStep } from './cloth';
+export { makeSheet, type Sheet } from './sheet';
