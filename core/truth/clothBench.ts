@@ -1,4 +1,5 @@
 import {
+  clothNumbers,
   makeCloth,
   makeSheet,
   type Cloth,
@@ -6,7 +7,7 @@ import {
   type SheetMatter,
   type SheetStep,
 } from '../src/solver/cloth/index';
-import type { Body } from '../src/solver/index';
+import { makeArena, type Body } from '../src/solver/index';
 
 /** Numbers from 0 to 1 that are the same in each run. */
 export function seeded(seed: number): () => number {
@@ -18,8 +19,8 @@ export function seeded(seed: number): () => number {
 }
 
 /**
- * A square sheet of n × n points and a size in m, from its held edge (row 0, along x) down the way of `across`; jittered
- * points by a share of their spacing and diagonals by chance when `jitter` is not 0.
+ * A square sheet of n × n points and a size in m, from its held edge (row 0, along x) down the way of `across`;
+ * jittered points by a share of their spacing and diagonals by chance when `jitter` is not 0.
  */
 export function squareSheet(
   n: number,
@@ -75,25 +76,25 @@ export function benchCloth(
     bodies?: readonly Body[];
     thickness?: number;
     friction?: number;
+    /** Runs the kernel as TypeScript. */
+    plain?: boolean;
   } = {},
 ): ClothBench {
   const n = sheet.points;
   const skin = { thickness: more.thickness ?? 0.004, friction: more.friction ?? 0.4 };
-  const cloth = makeCloth(
+  const cloth = makeCloth({
     sheet,
-    { ...FELT, ...more.matter },
-    Uint8Array.from({ length: n }, (_, i) => Number(held(i))),
-    1 / rate,
-    more.bodies ?? [],
-    () => skin,
-  );
+    matter: { ...FELT, ...more.matter },
+    held: Uint8Array.from({ length: n }, (_, i) => Number(held(i))),
+    h: 1 / rate,
+    bodies: more.bodies ?? [],
+    skin: () => skin,
+    arena: more.plain ? null : makeArena(clothNumbers(n, sheet.length.length, sheet.triangles.length / 3)),
+  });
   const env = {
     gravity: [0, -9.81, 0] as ArrayLike<number>,
     before: sheet.rest,
     now: sheet.rest,
-    pull: new Float64Array(n),
-    drag: new Float64Array(n),
-    leash: new Float64Array(n).fill(Infinity),
     sail: { drag: 0, lift: 0, density: 0 },
     field: null,
   } as ClothBench['env'];

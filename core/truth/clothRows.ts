@@ -12,7 +12,7 @@ const distance = (p: readonly number[], q: readonly number[]): number =>
 function hung(): TruthRow[] {
   const height = (n: number): number => {
     const b = benchCloth(squareSheet(n, 1, 0), (i) => i < n, 480, { matter: { stretch: 0, compression: 0 } });
-    b.env.drag.fill(4);
+    b.cloth.damp.fill(4);
     b.step(480 * 3);
     let low = 0;
     for (let i = 1; i < b.cloth.x.length; i += 3) low = Math.min(low, b.cloth.x[i]!);
@@ -71,7 +71,7 @@ function drooped(quick: boolean): TruthRow[] {
     const b = benchCloth(sheet, (i) => i < 2 * columns, 960, {
       matter: { rigidity: 0.3 * G * length ** 3, stretch: 0, compression: 0 },
     });
-    b.env.drag.fill(3);
+    b.cloth.damp.fill(3);
     b.step(960 * 10);
     const at = (row: number, a: number) => b.cloth.x[3 * (row * columns + (columns >> 1)) + a]!;
     return Math.atan2(at(1, 1) - at(n - 1, 1), at(n - 1, 2) - at(1, 2)) / RAD;

@@ -27,13 +27,26 @@ export interface Arena {
   turns(at: number): void;
   writeRows(at: number): void;
   readRows(at: number): void;
+  /** The kernels of cloth: see core/src/kernel/cloth. */
+  readonly cloth: ClothKernels;
   /** `searchLinks`; meshes are asked by their place in the list. */
   search(at: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
   release(numbers: number): void;
 }
 
-interface Kernel {
+/** What moves a sheet, each by where its fields lie. */
+export interface ClothKernels {
+  predictCloth(at: number): void;
+  blowCloth(at: number): void;
+  aimBend(at: number): void;
+  bendBack(at: number): void;
+  keepLengths(at: number): void;
+  keepLeash(at: number): void;
+  finishCloth(at: number): void;
+}
+
+interface Kernel extends ClothKernels {
   memory: WebAssembly.Memory;
   placeSource(at: number, row: number, share: number): void;
   buildBase(at: number): number;
@@ -101,6 +114,7 @@ export function makeArena(numbers: number): Arena {
     turns: kernel.turnLinks,
     writeRows: kernel.writeContactRows,
     readRows: kernel.readContactRows,
+    cloth: kernel,
     search: (at, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.searchLinks(at);

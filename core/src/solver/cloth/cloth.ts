@@ -1,21 +1,23 @@
+import { blowCloth } from '../../kernel/cloth/air';
+import { aimBend, bendBack } from '../../kernel/cloth/bend';
+import { ClothStep } from '../../kernel/cloth/fields';
+import { keepLengths } from '../../kernel/cloth/lengths';
+import { finishCloth, keepLeash, predictCloth } from '../../kernel/cloth/move';
 import type { Field } from '../air';
+import { numberAt, type Arena, type ClothKernels } from '../arena';
 import type { Body } from '../bodies';
-import { makeBend } from './bend';
 import { makeSheetContacts, type SheetSkin, type SheetTouches } from './contact';
-import { makeLengths } from './lengths';
 import { findPaths } from './paths';
-import type { Sheet } from './sheet';
-import { makeSheetAir, type SheetSail } from './wind';
+import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
+import { normalsOf, type Sheet } from './sheet';
 
-/** What a sheet is made of. */
-export interface SheetMatter {
-  /** kg/m² */
-  readonly weight: number;
-  /** N/m, 0 for as hard as can be: against lengthening and against shortening. */
-  readonly stretch: number;
-  readonly compression: number;
-  /** Bending rigidity, N m: the weight times the cube of the bending length. */
-  readonly rigidity: number;
+/** How air takes hold of a sheet. */
+export interface SheetSail {
+  /** Coefficients of drag along the wind and of lift across it. */
+  readonly drag: number;
+  readonly lift: number;
+  /** kg/m³ */
+  readonly density: number;
 }
 
 /** What acts on a sheet in one step. Arrays of places are m, 3 numbers a point. */
@@ -25,12 +27,8 @@ export interface SheetStep {
   /** Where its animation has each point at the start and at the end of the step. */
   readonly before: Float64Array;
   readonly now: Float64Array;
-  /** Pull to the animation: ω² (1/s²), and the damping c = 2 ζ ω (1/s) of how it moves against it; one a point. */
-  readonly pull: Float64Array;
-  readonly drag: Float64Array;
-  /** m: how far each point may be from its animation; Infinity for any way. */
-  readonly leash: Float64Array;
   readonly sail: SheetSail;
+  /** Null is still air. */
   readonly field: Field | null;
 }
 
@@ -41,13 +39,32 @@ export interface Cloth {
   readonly v: Float64Array;
   /** kg a point. */
   readonly mass: Float64Array;
+  /** Pull to the animation: ω² (1/s²), and the damping c = 2 ζ ω (1/s) of how it moves against it; one a point. */
+  readonly pull: Float64Array;
+  readonly damp: Float64Array;
+  /** m: how far each point may be from its animation; Infinity for any way. */
+  readonly leash: Float64Array;
   /** Puts it at places, moving with speeds (m/s), 3 numbers a point each. */
   begin(x: Float64Array, v: Float64Array): void;
   /** One step of h seconds; the bodies stand where they go. */
   step(env: SheetStep): SheetTouches;
-  /** All that it remembers. */
+  /** What moves, and what else it remembers. */
   readonly moving: readonly Float64Array[];
-  readonly asides: readonly (Float64Array | Uint8Array)[];
+  readonly asides: readonly Float64Array[];
+}
+
+/** What a sheet is made from. */
+export interface ClothNeeds {
+  readonly sheet: Sheet;
+  readonly matter: SheetMatter;
+  /** Points that follow their animation to the bit. */
+  readonly held: Uint8Array;
+  /** s */
+  readonly h: number;
+  readonly bodies: readonly Body[];
+  readonly skin: () => SheetSkin;
+  /** Memory of the compiled kernel; without it the same code runs as TypeScript, to the same bits. */
+  readonly arena: Arena | null;
 }
 
 /** Bending aims and wind are taken anew in every so many steps. */
@@ -55,132 +72,138 @@ const SELDOM = 4;
 /** Rigidity (N m per kg/m²) above which aims that are not fresh would gain energy. */
 const STIFF = 2e-3;
 
-/**
- * Makes a sheet that moves in steps of `h` seconds; points that are `held` (1) follow their animation to the bit.
- * Position-based with direct solves along paths, second order in time by BDF2 with first-order steps where a contact
- * begins.
- */
-export function makeCloth(
-  sheet: Sheet,
-  matter: SheetMatter,
-  held: Uint8Array,
-  h: number,
-  bodies: readonly Body[],
-  skin: () => SheetSkin,
-): Cloth {
+const REFERENCE = { predictCloth, blowCloth, aimBend, bendBack, keepLengths, keepLeash, finishCloth };
+
+/** Numbers that a sheet takes of an arena at most. */
+export const clothNumbers = (points: number, edges: number, triangles: number): number =>
+  40 * points + 40 * edges + 3 * triangles + 400;
+
+function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: ClothStep; mass: Float64Array } {
+  const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
   const n = sheet.points;
-  const make = () => new Float64Array(3 * n);
-  const [x, old, older, v, vOld, push] = [make(), make(), make(), make(), make(), make()];
-  // A point of no triangle weighs as much as its lightest neighbour would: nothing divides by it.
+  // A point of no triangle weighs as much as the lightest of the others: nothing divides by it.
   const least = sheet.area.reduce((m, a) => (a > 0 && a < m ? a : m), Infinity);
   const mass = sheet.area.map((a) => matter.weight * (a > 0 ? a : least === Infinity ? 1 : least));
-  const w = mass.map((m, i) => (held[i] ? 0 : 1 / m));
+  const w = make(n);
+  mass.forEach((m, i) => (w[i] = held[i] ? 0 : 1 / m));
   const paths = findPaths(sheet);
-  const lengths = makeLengths(sheet, paths, matter.stretch, matter.compression);
-  const bend = matter.rigidity > 0 ? makeBend(sheet, paths, matter.rigidity, mass, w, 9 / (4 * h * h)) : null;
-  const contacts = makeSheetContacts(bodies, n, skin);
-  const air = makeSheetAir(sheet);
-  /** Steps taken since it began, by turns of SELDOM, and whether the first is still to come. */
-  const clock = new Float64Array(2);
-  const jumps = new Uint8Array(n);
+  const triangle = make(sheet.triangles.length);
+  triangle.set(sheet.triangles);
+  const normal = make(3 * n);
+  normalsOf(normal, sheet.rest, sheet.triangles);
+  const needs = {
+    sheet,
+    paths,
+    normals: normal,
+    rigidity: matter.rigidity,
+    mass,
+    w,
+    perStep: 9 / (4 * h * h),
+  };
+  const names = ['x', 'old', 'older', 'v', 'vOld', 'push', 'before', 'now', 'wind'] as const;
+  const places = Object.fromEntries(names.map((k) => [k, make(3 * n)])) as Record<
+    (typeof names)[number],
+    Float64Array
+  >;
+  const fields = Object.assign(new ClothStep(), {
+    ...{ points: n, paths: paths.length, triangles: sheet.triangles.length / 3, h },
+    ...{ ...places, w, triangle, normal },
+    ...{ pull: make(n), damp: make(n), leash: make(n).fill(Infinity), touched: make(n) },
+    ...pathFields(paths, make),
+    ...lengthFields(sheet, paths, matter, make),
+    ...bendFields(needs, make),
+  });
+  return { fields, mass };
+}
+
+/**
+ * Makes a sheet. Position-based with direct solves along paths, second order in time by BDF2 with first-order steps
+ * where a contact begins.
+ */
+export function makeCloth(needs: ClothNeeds): Cloth {
+  const { sheet, matter, h, bodies, skin, arena } = needs;
+  const { fields, mass } = fieldsOf(needs);
+  const { x, old, older, v, vOld, push, w, wind, touched } = fields;
+  const placed = arena?.place(fields);
+  const pulls = new Float64Array(3 * sheet.points);
+  const contacts = makeSheetContacts(bodies, touched, skin);
+  /** Steps taken since it began (in turns of SELDOM), whether the first is to come, whether something attracts it. */
+  const clock = new Float64Array(3);
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
+  const run = (name: keyof ClothKernels) =>
+    placed ? arena!.cloth[name](placed.at) : REFERENCE[name](fields);
+  const put = (name: NumberName, value: number) => {
+    fields[name] = value;
+    if (placed) placed.numbers[NUMBERS[name]] = value;
+  };
 
-  function predict(env: SheetStep): void {
-    const first = clock[1] === 1;
-    const hh = first ? h * h : (4 / 9) * h * h;
-    for (let i = 0, o = 0; i < n; i++, o += 3) {
-      if (w[i] === 0) {
-        for (let a = 0; a < 3; a++) {
-          old[o + a] = x[o + a]!;
-          x[o + a] = env.now[o + a]!;
-        }
-        continue;
-      }
-      const q = hh * env.pull[i]!;
-      const r = (first ? h : (2 / 3) * h) * env.drag[i]!;
-      const over = 1 / (1 + q + r);
+  function feel(field: Field | null): void {
+    clock[2] = 0;
+    wind.fill(0);
+    pulls.fill(0);
+    if (!field) return;
+    for (let o = 0; o < wind.length; o += 3) {
+      felt.fill(0);
+      field(felt, x[o]!, x[o + 1]!, x[o + 2]!);
       for (let a = 0; a < 3; a++) {
-        const k = o + a;
-        const at = x[k]!;
-        const accel = env.gravity[a]! + push[k]!;
-        const free = first
-          ? at + h * v[k]! + hh * accel
-          : at + (at - older[k]!) / 3 + (8 / 9) * h * v[k]! - (2 / 9) * h * vOld[k]! + hh * accel;
-        const carried = env.now[k]! - env.before[k]!;
-        const along = first ? at + carried : (2 * at - 0.5 * older[k]! + carried) / 1.5;
-        old[k] = at;
-        x[k] = (free + q * env.now[k]! + r * along) * over;
+        wind[o + a] = felt[a]!;
+        pulls[o + a] = felt[3 + a]!;
+        if (felt[3 + a] !== 0) clock[2] = 1;
       }
     }
   }
 
-  function keepLeash(env: SheetStep): void {
-    for (let i = 0, o = 0; i < n; i++, o += 3) {
-      const most = env.leash[i]!;
-      if (most === Infinity || w[i] === 0) continue;
-      const dx = x[o]! - env.now[o]!;
-      const dy = x[o + 1]! - env.now[o + 1]!;
-      const dz = x[o + 2]! - env.now[o + 2]!;
-      const d = Math.sqrt(dx * dx + dy * dy + dz * dz);
-      if (d <= most) continue;
-      for (let a = 0; a < 3; a++) x[o + a] = env.now[o + a]! + ((x[o + a]! - env.now[o + a]!) * most) / d;
-      if ((contacts.touched[i]! & 3) !== 3) jumps[i] = 1;
-      contacts.touched[i]! |= 4;
-    }
-  }
-
-  function finish(): void {
-    const first = clock[1] === 1;
-    for (let i = 0, o = 0; i < n; i++, o += 3) {
-      // The first two steps of a contact are first order: a bounce is no part of what it was before.
-      if ((contacts.touched[i]! & 4) !== 0 && (contacts.touched[i]! & 3) !== 3) jumps[i] = 1;
-      const simple = first || jumps[i] === 1;
-      for (let k = o; k < o + 3; k++) {
-        const speed = simple
-          ? (x[k]! - old[k]!) / h
-          : (1.5 * (x[k]! - old[k]!) - 0.5 * (old[k]! - older[k]!)) / h;
-        vOld[k] = jumps[i] === 1 ? speed : v[k]!;
-        v[k] = speed;
-        older[k] = old[k]!;
-      }
-      jumps[i] = 0;
-    }
-    clock[1] = 0;
-    clock[0] = (clock[0]! + 1) % SELDOM;
+  function press({ gravity, sail, field }: SheetStep): void {
+    put('gx', gravity[0]!);
+    put('gy', gravity[1]!);
+    put('gz', gravity[2]!);
+    for (const k of ['density', 'drag', 'lift'] as const) put(k, sail[k]);
+    if (clock[0] === 0) feel(field);
+    push.fill(0);
+    if (sail.density > 0 && (sail.drag > 0 || sail.lift > 0)) run('blowCloth');
+    if (clock[2] === 1) for (let k = 0; k < push.length; k++) push[k]! += pulls[k]!;
   }
 
   return {
-    ...{ sheet, x, v, mass },
+    ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
     begin: (places, speeds) => {
-      x.set(places);
-      old.set(places);
-      older.set(places);
-      v.set(speeds);
-      vOld.set(speeds);
-      clock.set([0, 1]);
-      contacts.touched.fill(0);
+      for (const a of [x, old, older]) a.set(places);
+      for (const a of [v, vOld]) a.set(speeds);
+      clock.set([0, 1, 0]);
+      touched.fill(0);
       contacts.allowInside(x);
     },
     step: (env) => {
-      if (clock[0] === 0) air.feel(x, env.field);
-      push.fill(0);
-      air.blow(push, x, v, w, env.sail);
+      fields.before.set(env.before);
+      fields.now.set(env.now);
+      put('first', clock[1]!);
+      press(env);
       contacts.letOut(x, older, h);
-      const perStep = clock[1] === 1 ? 1 / (h * h) : 9 / (4 * h * h);
-      predict(env);
+      run('predictCloth');
       contacts.find(x, old, w);
       contacts.solve(x, old);
-      if (bend) {
-        if (clock[0]! % often === 0) bend.aim(x);
-        bend.solve(x);
+      if (matter.rigidity > 0) {
+        if (clock[0]! % often === 0) run('aimBend');
+        run('bendBack');
       }
-      lengths.solve(x, w, perStep);
+      run('keepLengths');
       contacts.solve(x, old);
-      keepLeash(env);
-      finish();
+      run('keepLeash');
+      run('finishCloth');
+      clock[1] = 0;
+      clock[0] = (clock[0]! + 1) % SELDOM;
       return contacts.finish(x, h);
     },
     moving: [x, older, v, vOld],
-    asides: [clock, ...contacts.memory],
+    asides: [clock, touched, wind, pulls, fields.aims, ...contacts.memory],
   };
 }
+
+const felt = new Float64Array(6);
+type NumberName = 'first' | 'gx' | 'gy' | 'gz' | 'density' | 'drag' | 'lift';
+const NUMBERS = Object.fromEntries(
+  (['first', 'gx', 'gy', 'gz', 'density', 'drag', 'lift'] as const).map((k) => [
+    k,
+    numberAt(new ClothStep(), k),
+  ]),
+) as Record<NumberName, number>;

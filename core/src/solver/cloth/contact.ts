@@ -12,8 +12,6 @@ export interface SheetSkin {
 
 /** What came of the contacts of a step. */
 export interface SheetTouches {
-  /** Points that pressed on something in the last step, and in the one before: bits 2 and 1. */
-  readonly touched: Uint8Array;
   /** Deepest a point stands inside a body's thickness at the end of the step, m; which one, and in which body. */
   depth: number;
   deepest: number;
@@ -32,9 +30,8 @@ export interface SheetContacts {
   /** What is inside at the start may stay so, and is let out at this many m/s without gaining speed. */
   allowInside(x: Float64Array): void;
   letOut(x: Float64Array, older: Float64Array, h: number): void;
-  readonly touched: Uint8Array;
   /** All that it remembers from step to step. */
-  readonly memory: readonly (Float64Array | Uint8Array)[];
+  readonly memory: readonly Float64Array[];
 }
 
 /** Speed at which what begins inside a body comes out of it, m/s. */
@@ -77,8 +74,7 @@ function turned(out: Float64Array, placed: Float64Array, v: Float64Array, from: 
 
 /** One slot for each point and body that may touch: multipliers begin at zero in each step and are carried on in it. */
 class Contacts implements SheetContacts {
-  readonly touched: Uint8Array;
-  readonly memory: readonly (Float64Array | Uint8Array)[];
+  readonly memory: readonly Float64Array[];
   private used = 0;
   private points = new Int32Array(64);
   private which = new Int32Array(64);
@@ -96,20 +92,20 @@ class Contacts implements SheetContacts {
 
   constructor(
     private readonly bodies: readonly Body[],
-    count: number,
+    private readonly touched: Float64Array,
     private readonly skin: () => SheetSkin,
   ) {
-    this.touched = new Uint8Array(count);
-    this.allowed = new Float64Array(count);
-    this.outward = new Float64Array(3 * count);
-    this.memory = [this.touched, this.allowed, this.outward];
-    this.touches = { touched: this.touched, depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
+    this.allowed = new Float64Array(touched.length);
+    this.outward = new Float64Array(3 * touched.length);
+    this.memory = [this.allowed, this.outward];
+    this.touches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
   }
 
   find(x: Float64Array, old: Float64Array, w: Float64Array): void {
     this.used = 0;
     const { thickness } = this.skin();
-    for (let i = 0; i < this.touched.length; i++) this.touched[i]! >>= 1;
+    // Four was in this step: it becomes two, and two one.
+    for (let i = 0; i < this.touched.length; i++) this.touched[i] = this.touched[i]! >> 1;
     for (let b = 0; b < this.bodies.length; b++) {
       const body = this.bodies[b]!;
       const moved = moveOf(body);
@@ -223,7 +219,7 @@ class Contacts implements SheetContacts {
       }
       return;
     }
-    this.touched[i]! |= 4;
+    if (this.touched[i]! < 4) this.touched[i]! += 4;
     let along = 0;
     for (let a = 0; a < 3; a++) along += (rub[r + a]! - (x[o + a]! - old[o + a]! - carried[a]!)) * normal[a]!;
     let size = 0;
@@ -310,9 +306,12 @@ function far({ now, bound }: Body, x: Float64Array, o: number, reach: number): b
   return (x[o]! - now[0]!) ** 2 + (x[o + 1]! - now[1]!) ** 2 + (x[o + 2]! - now[2]!) ** 2 > r * r;
 }
 
-/** Contacts of a sheet with bodies (position-based with accumulated multipliers: Macklin and others 2019). */
+/**
+ * Contacts of a sheet with bodies: position-based with accumulated multipliers (Macklin and others 2019). `touched`
+ * says of each point when it pressed on something: 4 in this step, 2 in the last, 1 in the one before, added up.
+ */
 export const makeSheetContacts = (
   bodies: readonly Body[],
-  points: number,
+  touched: Float64Array,
   skin: () => SheetSkin,
-): SheetContacts => new Contacts(bodies, points, skin);
+): SheetContacts => new Contacts(bodies, touched, skin);

@@ -1,2 +1,3 @@
-export { makeCloth, type Cloth, type SheetMatter, type SheetStep } from './cloth';
+export { clothNumbers, makeCloth, type Cloth, type SheetStep } from './cloth';
+export { type SheetMatter } from './setup';
 export { makeSheet, type Sheet } from './sheet';

@@ -28,8 +28,8 @@ const SAME = 1e-6;
 const FLAT = 1e-7;
 
 /**
- * Makes the sheet of a mesh: `places` m, 3 numbers a vertex; `indices` 3 a triangle. Seams (vertices at one place, split
- * for their texture) are welded.
+ * Makes the sheet of a mesh: `places` m, 3 numbers a vertex; `indices` 3 a triangle. Seams (vertices at one place,
+ * split for their texture) are welded.
  */
 export function makeSheet(places: Float64Array, indices: ArrayLike<number>): Sheet {
   const { pointOf, rest } = weld(places);
