@@ -1,5 +1,5 @@
 import { MeshoptDecoder } from 'meshoptimizer';
-import { AnimationMixer, LoopOnce, Vector3, type AnimationClip, type Object3D } from 'three';
+import { AnimationMixer, LoopOnce, Vector3, type AnimationClip, type Mesh, type Object3D } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** An independent player: three's loader and mixer. World places of nodes at times, by node index of the file. */
@@ -22,6 +22,28 @@ export class Player {
       if (node !== undefined && 'isObject3D' in object) objects.set(node, object as Object3D);
     }
     return new Player(gltf.scene, gltf.animations, objects);
+  }
+
+  /** World places of all vertices of a mesh node, morphed and skinned, 3 numbers each. */
+  vertices(index: number, time: number, node: number): Float64Array {
+    const mixer = new AnimationMixer(this.scene);
+    const action = mixer.clipAction(this.clips[index]!);
+    action.setLoop(LoopOnce, 1).play();
+    action.clampWhenFinished = true;
+    mixer.setTime(time);
+    this.scene.updateMatrixWorld(true);
+    const out: number[] = [];
+    const at = new Vector3();
+    this.objects.get(node)!.traverse((o) => {
+      const mesh = o as Mesh;
+      if (!mesh.isMesh) return;
+      for (let v = 0; v < mesh.geometry.attributes.position!.count; v++) {
+        mesh.getVertexPosition(v, at).applyMatrix4(mesh.matrixWorld);
+        out.push(at.x, at.y, at.z);
+      }
+    });
+    mixer.stopAllAction();
+    return Float64Array.from(out);
   }
 
   /** World places (3 numbers each) of `nodes` with clip `index` (or the rest pose) at `time` seconds. */

@@ -1,5 +1,6 @@
 import { makePose, type Channel, type Character, type Pose } from '../character/index';
 import {
+  addMorphs,
   readContainer,
   writeGlb,
   type BakedChannel,
@@ -21,6 +22,8 @@ import {
   type ClipSource,
   type Recording,
 } from '../simulate/index';
+import { fitMorphs, type MorphReport } from './fitMorphs';
+import type { WantedShapes } from './principal';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
 
@@ -332,5 +335,23 @@ export function* bakeGlb(
   checkBake(shot, o);
   const character = readContainer(container, decoders, { skeletonOnly: true });
   const { clip, report } = yield* bakeRefined(character, shot, o);
-  return { bytes: writeGlb(container, clip), report };
+  if (!clip.channels.some((c) => c.path === 'points')) return { bytes: writeGlb(container, clip), report };
+  const { bytes } = writeFitted(container, readContainer(container, decoders), shot, clip, SHAPES);
+  return { bytes, report };
+}
+
+/** Shapes onto which vertices are fitted, enough for what is looked at closely: at most so many, and how well (m). */
+const SHAPES: WantedShapes = { most: 64, error: 0.001 };
+
+/** A clip as a GLB, the vertices it moves fitted onto morph targets that are added to their meshes. */
+export function writeFitted(
+  container: Container,
+  character: Character,
+  shot: Pick<Shot, 'character'>,
+  clip: BakedClip,
+  wanted: WantedShapes,
+): { bytes: Uint8Array<ArrayBuffer>; reports: readonly MorphReport[] } {
+  const fitted = fitMorphs(character, shot.character, clip, wanted);
+  const grown = fitted.added.reduce(addMorphs, container);
+  return { bytes: writeGlb(grown, fitted.clip), reports: fitted.reports };
 }

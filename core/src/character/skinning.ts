@@ -1,3 +1,4 @@
+import { matInvert } from '../math/index';
 import type { Character, Primitive } from './character';
 
 const joint = new Float64Array(16);
@@ -33,6 +34,46 @@ export function skinVertices(
   node: number,
   world: Float64Array,
 ): void {
+  eachVertex(character, node, world, (at, p, v, m, o) => {
+    for (let r = 0; r < 3; r++)
+      out[at + r] =
+        m[o + r]! * p[v]! + m[o + 4 + r]! * p[v + 1]! + m[o + 8 + r]! * p[v + 2]! + m[o + 12 + r]!;
+  });
+}
+
+/**
+ * The other way: where each vertex of a mesh node would have to stand before it is skinned, in the file's own units, to
+ * come to `places` (m, 3 numbers a vertex) in this pose, less where it stands at rest. A vertex whose joints leave it no
+ * way back (scaled flat) gets 0.
+ */
+export function unskinVertices(
+  out: Float64Array,
+  places: ArrayLike<number>,
+  character: Character,
+  node: number,
+  world: Float64Array,
+): void {
+  eachVertex(character, node, world, (at, p, v, m, o) => {
+    if (!matInvert(back, 0, m, o)) return out.fill(0, at, at + 3);
+    for (let r = 0; r < 3; r++)
+      out[at + r] =
+        back[r]! * places[at]! +
+        back[4 + r]! * places[at + 1]! +
+        back[8 + r]! * places[at + 2]! +
+        back[12 + r]! -
+        p[v + r]!;
+  });
+}
+
+const back = new Float64Array(16);
+
+/** Visits all vertices with the matrix (at `o` in `m`) that takes each from its own place `v` in `p` to the world. */
+function eachVertex(
+  character: Character,
+  node: number,
+  world: Float64Array,
+  visit: (at: number, p: Float32Array, v: number, m: Float64Array, o: number) => void,
+): void {
   const skin = character.skins[character.nodes[node]?.skin ?? -1];
   const matrices = skin ? new Float64Array(16 * skin.joints.length) : null;
   if (skin && matrices)
@@ -62,12 +103,7 @@ export function skinVertices(
         m = joint;
         o = 0;
       }
-      for (let r = 0; r < 3; r++)
-        out[at + r] =
-          m[o + r]! * p.positions[v]! +
-          m[o + 4 + r]! * p.positions[v + 1]! +
-          m[o + 8 + r]! * p.positions[v + 2]! +
-          m[o + 12 + r]!;
+      visit(at, p.positions, v, m, o);
     }
   }
 }

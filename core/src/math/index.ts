@@ -15,3 +15,4 @@ export { mulberry32 } from './random';
 export { blendRows } from '../kernel/rows';
 export { makeSwirl, smoothNoise } from './noise';
 export { norm } from './norm';
+export { symmetricEigen } from './eigen';

@@ -218,6 +218,19 @@ export class Tail {
     json.accessors ??= [];
   }
 
+  /** Places (3 numbers each) with their bounds, as what moves positions must have. */
+  addPlaces(values: Float64Array): number {
+    const at = this.add(values, 'VEC3', 3, false);
+    const bound = (pick: (...of: number[]) => number) =>
+      [0, 1, 2].map((a) => {
+        let out = Math.fround(values[a] ?? 0);
+        for (let k = a; k < values.length; k += 3) out = pick(out, Math.fround(values[k]!));
+        return out;
+      });
+    Object.assign(this.json.accessors![at]!, { min: bound(Math.min), max: bound(Math.max) });
+    return at;
+  }
+
   /** Values as float32, or as whole numbers of another width. */
   add(
     values: Float64Array,
