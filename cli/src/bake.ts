@@ -10,12 +10,12 @@ import {
   DEFAULT_THINNING,
   defaultBake,
   MANY_NAMES,
+  readForBake,
   type BakeOptions,
   type ClipReport,
   type Thinning,
 } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
-import { readContainer } from '@oscillum/core/gltf';
 import { HAND_OFF_FORMATS, handOff, troubleIn } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
@@ -150,7 +150,7 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
     into: oneOf(values.into, ['new', 'replace', 'offset'], 'new', '--into'),
     thin: thinningOf(values, shot),
   };
-  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const character = readForBake(container, shot, decoders);
   const clips = values.clips === undefined ? null : clipsOf(values.clips, character);
   const warnings = misnamed(character, shot);
   if (clips && values.frames !== undefined)

@@ -5,8 +5,12 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, it } from 'vitest';
 import { demoFiles } from '@oscillum/demo';
-import { openContainer } from '@oscillum/core/gltf';
+import { makePose, samplePose } from '@oscillum/core/character';
+import { openContainer, readGltf } from '@oscillum/core/gltf';
+import { quatAngle } from '@oscillum/core/math';
+import { Collider } from '@oscillum/core/model';
 import { Shot } from '@oscillum/core/shot';
+import { simulateAll } from '@oscillum/core/simulate';
 
 const bin = fileURLToPath(new URL('../bin/oscillum.mjs', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'oscillum-cli-'));
@@ -151,6 +155,28 @@ describe('shots on files they were not made on', () => {
       run('apply', names[0]!.name, '--character', 'brindle.glb', '--out', 'no.json', '--joints', 'tail'),
     ).toMatchObject({ code: 1, err: expect.stringContaining('has no joint named tail') });
     expect(existsSync(path('no.json'))).toBe(false);
+  });
+});
+
+it('a mesh of the character as a collider bakes as it is previewed', () => {
+  const character = readGltf(brindle!.bytes, 'brindle.glb');
+  const node = character.nodes.findIndex((n) => n.mesh >= 0 && n.name === 'body mesh');
+  const shape = { kind: 'mesh' as const, node, name: 'body mesh' };
+  const body = Collider.parse({ id: 'body', name: 'Body', shape });
+  const meshy = Shot.parse({ ...shot, colliders: { body } });
+  writeFileSync(path('meshy.json'), JSON.stringify(meshy));
+  const baked = run('bake', 'meshy.json', '--character', 'brindle.glb', '--out', 'meshy.glb');
+  expect(baked).toMatchObject({ code: 0 });
+  const made = readGltf(new Uint8Array(readFileSync(path('meshy.glb'))), 'meshy.glb');
+  const frames = simulateAll(character, meshy);
+  // On a frame of contact the joints stand as they were simulated with the mesh.
+  const pose = makePose(made);
+  const touching = Array.from(frames.contacts).findIndex((n) => n > 0);
+  const f = Math.max(20, Math.floor(touching / frames.parts.length));
+  samplePose(made, made.clips.at(-1)!, f / shot.fps, pose);
+  frames.joints.forEach((j, k) => {
+    const at = f * frames.joints.length + k;
+    expect(quatAngle(pose.r, 4 * j, frames.rotations, 4 * at)).toBeLessThan(1e-3);
   });
 });
 

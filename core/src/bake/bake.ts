@@ -325,6 +325,16 @@ export function* bakeRefined(
   }
 }
 
+/** The character as baking a shot needs it: its meshes are read only where one of them is a collider. */
+export const readForBake = (
+  container: Container,
+  shot: Pick<Shot, 'colliders'>,
+  decoders: Decoders = {},
+): Character =>
+  readContainer(container, decoders, {
+    skeletonOnly: !Object.values(shot.colliders).some((c) => c.shape.kind === 'mesh' && !c.muted),
+  });
+
 /** From an opened file and a shot to the bytes of the baked GLB. A generator like {@link bakeRefined}. */
 export function* bakeGlb(
   container: Container,
@@ -333,7 +343,7 @@ export function* bakeGlb(
   decoders: Decoders = {},
 ): Generator<number, { bytes: Uint8Array<ArrayBuffer>; report: ThinReport }> {
   checkBake(shot, o);
-  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const character = readForBake(container, shot, decoders);
   const { clip, report } = yield* bakeRefined(character, shot, o);
   if (!clip.channels.some((c) => c.path === 'points')) return { bytes: writeGlb(container, clip), report };
   const { bytes } = writeFitted(container, readContainer(container, decoders), shot, clip, SHAPES);

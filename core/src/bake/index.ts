@@ -1,4 +1,4 @@
-export { bakeClip, bakeGlb, bakeRefined, recordingFor, type Baked } from './bake';
+export { bakeClip, bakeGlb, bakeRefined, readForBake, recordingFor, type Baked } from './bake';
 export { checkBake, DEFAULT_THINNING, defaultBake, type BakeOptions, type Thinning } from './options';
 export type { ThinReport } from './thinning';
 export {

@@ -3,6 +3,7 @@ import { bvhNames } from '../formats/bvh/index';
 import {
   bakeClips,
   planClips,
+  readForBake,
   type BakeOptions,
   type ClipPlan,
   type ClipReport,
@@ -101,7 +102,7 @@ export function* handOff(
 ): Generator<number, HandedOff> {
   checkPlan(plan);
   const { bake, clips: many, stem } = plan;
-  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const character = readForBake(container, shot, decoders);
   const run = bakeClips(container, character, clipPlans(character, shot, plan), pieces);
   let bytes: Uint8Array<ArrayBuffer>;
   let clips: readonly ClipReport[];

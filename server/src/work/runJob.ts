@@ -1,13 +1,7 @@
 import { deserialize, serialize } from 'node:v8';
 import type { BakeJob, JobRequest, JobResult } from '@oscillum/core/contract';
-import type { BakedPiece } from '@oscillum/core/bake';
-import {
-  loadMeshopt,
-  openContainer,
-  readContainer,
-  type Container,
-  type Decoders,
-} from '@oscillum/core/gltf';
+import { readForBake, type BakedPiece } from '@oscillum/core/bake';
+import { loadMeshopt, openContainer, type Container, type Decoders } from '@oscillum/core/gltf';
 import { clipPlans, handOff } from '@oscillum/core/handoff';
 import { OscillumError } from '@oscillum/core/model';
 import { judgeFile, packFiles } from '@oscillum/player';
@@ -137,7 +131,7 @@ async function makeFiles(db: Database, { shot, plan }: BakeJob, tell: (progress:
     );
   const container = openContainer(new Uint8Array(Buffer.concat(rows)), shot.character.fileName);
   const decoders = await decodersFor(container);
-  const character = readContainer(container, decoders, { skeletonOnly: true });
+  const character = readForBake(container, shot, decoders);
   const keys = clipPlans(character, shot, plan).map((p) => keyOf(p.shot, p.options));
   const known = new Map<number, BakedPiece>();
   for (const [k, key] of keys.entries()) {
