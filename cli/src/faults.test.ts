@@ -163,7 +163,7 @@ it('a mesh of the character as a collider bakes as it is previewed', () => {
   const node = character.nodes.findIndex((n) => n.mesh >= 0 && n.name === 'body mesh');
   const shape = { kind: 'mesh' as const, node, name: 'body mesh' };
   const body = Collider.parse({ id: 'body', name: 'Body', shape });
-  const meshy = Shot.parse({ ...shot, colliders: { body } });
+  const meshy = Shot.parse({ ...shot, range: { first: 0, last: 24 }, colliders: { body } });
   writeFileSync(path('meshy.json'), JSON.stringify(meshy));
   const baked = run('bake', 'meshy.json', '--character', 'brindle.glb', '--out', 'meshy.glb');
   expect(baked).toMatchObject({ code: 0 });

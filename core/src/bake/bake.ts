@@ -11,6 +11,7 @@ import {
 import { keepSigns } from '../formats/motion/index';
 import { MOVES, sizesOf, TURNS, type Frames } from '../frames/index';
 import { quatConjugate, quatMultiply } from '../math/index';
+import { documentOf } from '../parts/documents';
 import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
 import { preRollFrames, type Shot } from '../shot/index';
@@ -325,14 +326,21 @@ export function* bakeRefined(
   }
 }
 
-/** The character as baking a shot needs it: its meshes are read only where one of them is a collider. */
+/** The character as baking a shot needs it: its meshes are read only where one moves by itself or is a collider. */
 export const readForBake = (
   container: Container,
-  shot: Pick<Shot, 'colliders'>,
+  shot: Pick<Shot, 'colliders' | 'parts'>,
   decoders: Decoders = {},
 ): Character =>
   readContainer(container, decoders, {
-    skeletonOnly: !Object.values(shot.colliders).some((c) => c.shape.kind === 'mesh' && !c.muted),
+    skeletonOnly: !(
+      Object.values(shot.colliders).some((c) => c.shape.kind === 'mesh' && !c.muted) ||
+      Object.values(shot.parts).some((p) =>
+        documentOf(p)
+          .claims(p)
+          .some((c) => c.path === 'points'),
+      )
+    ),
   });
 
 /** From an opened file and a shot to the bytes of the baked GLB. A generator like {@link bakeRefined}. */
@@ -345,9 +353,7 @@ export function* bakeGlb(
   checkBake(shot, o);
   const character = readForBake(container, shot, decoders);
   const { clip, report } = yield* bakeRefined(character, shot, o);
-  if (!clip.channels.some((c) => c.path === 'points')) return { bytes: writeGlb(container, clip), report };
-  const { bytes } = writeFitted(container, readContainer(container, decoders), shot, clip, SHAPES);
-  return { bytes, report };
+  return { bytes: writeFitted(container, character, shot, clip).bytes, report };
 }
 
 /** Shapes onto which vertices are fitted, enough for what is looked at closely: at most so many, and how well (m). */
@@ -359,9 +365,14 @@ export function writeFitted(
   character: Character,
   shot: Pick<Shot, 'character'>,
   clip: BakedClip,
-  wanted: WantedShapes,
+  wanted = SHAPES,
 ): { bytes: Uint8Array<ArrayBuffer>; reports: readonly MorphReport[] } {
-  const fitted = fitMorphs(character, shot.character, clip, wanted);
+  if (!clip.channels.some((c) => c.path === 'points'))
+    return { bytes: writeGlb(container, clip), reports: [] };
+  // The file may have more targets than the character had when it was read: those of clips before this one.
+  const had = ({ json }: Container, node: number) =>
+    json.meshes![json.nodes![node]!.mesh!]!.primitives[0]?.targets?.length ?? 0;
+  const fitted = fitMorphs(character, shot.character, clip, wanted, (node) => had(container, node));
   const grown = fitted.added.reduce(addMorphs, container);
   return { bytes: writeGlb(grown, fitted.clip), reports: fitted.reports };
 }

@@ -33,13 +33,15 @@ export interface FittedMorphs {
 /**
  * Fits the vertices that a clip moves one by one onto morph targets: principal shapes of how far each vertex is, before
  * it is skinned, from its rest. glTF skins after it morphs, so the joints go on carrying what the shapes move. The mean
- * is a shape of its own, whose weight is 1 in this clip. `wanted.error` is in m of the world.
+ * is a shape of its own, whose weight is 1 in this clip. `wanted.error` is in m of the world; `had` says how many
+ * targets a node's mesh has already.
  */
 export function fitMorphs(
   character: Character,
   { metresPerUnit, upAxis }: Pick<Shot['character'], 'metresPerUnit' | 'upAxis'>,
   clip: BakedClip,
   wanted: WantedShapes,
+  had: (node: number) => number,
 ): FittedMorphs {
   const added: AddedMorphs[] = [];
   const reports: MorphReport[] = [];
@@ -50,8 +52,6 @@ export function fitMorphs(
     const size = rows.length / c.times.length;
     // Joints scale what the shapes move: the error is asked for in the file's units.
     const found = principalShapes(rows, size, { most: wanted.most, error: wanted.error / metresPerUnit });
-    const { mesh } = character.nodes[c.node]!;
-    const had = character.meshes[mesh]!.weights.length;
     const title = character.nodes[c.node]!.name || 'vertices';
     added.push({ node: c.node, targets: targetsOf(character, c.node, found, `${clip.name}: ${title}`) });
     const shapes = found.shapes.length + 1;
@@ -60,7 +60,7 @@ export function fitMorphs(
       ...{ node: c.node, shapes, rms: found.rms * mm, largest: found.largest * mm },
       bytes: 4 * shapes * (2 * size + c.times.length),
     });
-    return weightsOf(c, found, had);
+    return weightsOf(c, found, had(c.node));
   });
   return { clip: { ...clip, channels }, added, reports };
 }

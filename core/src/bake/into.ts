@@ -1,10 +1,10 @@
 import type { Draft } from 'immer';
 import type { Character } from '../character/index';
-import { writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
+import type { BakedClip, Container } from '../formats/gltf/index';
 import { OscillumError, type Refinement, type RefineLayer } from '../model/index';
 import { channelKey } from '../refine/index';
 import { channelsOf, CharacterHash, documentOf, type Part, type Shot } from '../shot/index';
-import { bakeRefined } from './bake';
+import { bakeRefined, writeFitted } from './bake';
 import { defaultBake } from './options';
 import type { ThinReport } from './thinning';
 
@@ -48,7 +48,8 @@ export function* bakeInto(
     channels: clip.channels.filter((c) => theirs(c) || refined.has(channelKey(c.node, c.path))),
   };
   const index = again ? shot.clip!.index : character.clips.length;
-  return { bytes: writeGlb(container, kept), clip: { index, name: kept.name }, report };
+  const { bytes } = writeFitted(container, character, shot, kept);
+  return { bytes, clip: { index, name: kept.name }, report };
 }
 
 /** The change of a shot that goes on with what {@link bakeInto} made. */

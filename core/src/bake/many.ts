@@ -1,8 +1,8 @@
 import type { Character } from '../character/index';
-import { openContainer, toGlb, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
+import { openContainer, toGlb, type BakedClip, type Container } from '../formats/gltf/index';
 import type { Shot } from '../shot/index';
 import { carryTo } from '../simulate/index';
-import { bakeRefined } from './bake';
+import { bakeRefined, writeFitted } from './bake';
 import { defaultBake, type BakeOptions } from './options';
 import type { ThinReport } from './thinning';
 
@@ -103,7 +103,7 @@ export function* bakeClips(
     const frames = options.last - options.first + 1;
     reports.push({ ...piece.report, clip: label, frames, missed });
     if (piece.trouble) troubles.push(`${label}: ${piece.trouble}`);
-    now = openContainer(writeGlb(now, piece.clip), container.fileName);
+    now = openContainer(writeFitted(now, character, shot, piece.clip).bytes, container.fileName);
     yield (k + 1) / plans.length;
   }
   return { bytes: toGlb(now), reports, troubles };

@@ -1,6 +1,6 @@
 import { symmetricEigen } from '../math/index';
 
-/** How many shapes are wanted: a number of them, or the fewest whose error (RMS over all vertices, m) is small enough. */
+/** How many shapes are wanted: at most so many, and the fewest whose error (RMS over all vertices, m) is this small. */
 export interface WantedShapes {
   readonly most: number;
   readonly error: number;
@@ -20,9 +20,9 @@ export interface Shapes {
 }
 
 /**
- * Principal shapes of rows of `size` numbers (3 a vertex): G = D Dᵀ of the rows less their mean, its eigenvectors V; shape
- * U_k = Dᵀ v_k / √λ_k, weight √λ_k v_k (Alexa, Müller 2000). What is left over is measured on the numbers as they are
- * written, in single precision.
+ * Principal shapes of rows of `size` numbers (3 a vertex): G = D Dᵀ of the rows less their mean, eigenvectors V;
+ * shape U_k = Dᵀ v_k / √λ_k, weight √λ_k v_k (Alexa, Müller 2000). What is left over is measured on the numbers as
+ * they are written, in single precision.
  */
 export function principalShapes(rows: ArrayLike<number>, size: number, wanted: WantedShapes): Shapes {
   const count = rows.length / size;
@@ -66,7 +66,7 @@ function gramOf(d: Float64Array, count: number, size: number): Float64Array {
   return out;
 }
 
-/** The fewest shapes that leave no more than the error: what is left over is the sum of the values that are not used. */
+/** The fewest shapes that leave no more than the error: left over is the sum of the values that are not used. */
 function howMany(values: Float64Array, vertices: number, { most, error }: WantedShapes): number {
   // Values this small beside the largest are rounding.
   const real = values.findIndex((v) => !(v > 1e-12 * values[0]!));

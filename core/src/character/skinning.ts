@@ -42,9 +42,9 @@ export function skinVertices(
 }
 
 /**
- * The other way: where each vertex of a mesh node would have to stand before it is skinned, in the file's own units, to
- * come to `places` (m, 3 numbers a vertex) in this pose, less where it stands at rest. A vertex whose joints leave it no
- * way back (scaled flat) gets 0.
+ * The other way: where each vertex of a mesh node would have to stand before it is skinned, in the file's units,
+ * to come to `places` (m, 3 numbers a vertex) in this pose, less where it stands at rest. A vertex whose joints leave
+ * it no way back (scaled flat) gets 0.
  */
 export function unskinVertices(
   out: Float64Array,

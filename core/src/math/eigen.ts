@@ -1,7 +1,7 @@
 /**
- * Eigenvalues and eigenvectors of a symmetric matrix, by the cyclic Jacobi method (Golub, Van Loan, Matrix Computations,
- * 8.5). `a` holds n × n numbers, row after row, and is overwritten. Returns the values, the largest first, and their unit
- * vectors, one after the other.
+ * Eigenvalues and eigenvectors of a symmetric matrix, by the cyclic Jacobi method (Golub, Van Loan, Matrix
+ * Computations, 8.5). `a` holds n × n numbers, row after row, and is overwritten. Returns the values, the largest
+ * first, and their unit vectors, one after the other.
  */
 export function symmetricEigen(a: Float64Array, n: number): { values: Float64Array; vectors: Float64Array } {
   const v = new Float64Array(n * n);

@@ -78,7 +78,7 @@ export function inOrder<T extends { readonly order: number; readonly id: string 
 export interface Claim {
   readonly node: number;
   readonly name: string;
-  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
+  readonly path: 'translation' | 'rotation' | 'scale' | 'weights' | 'points';
   /** Others may move it too: what they do adds up. Else it has one owner. */
   readonly shared: boolean;
 }

@@ -2,16 +2,19 @@ import { z } from 'zod';
 import type { PartDocument } from '../model/part';
 import { ChainPart } from './chain/document';
 import { chainDocument } from './chain/rules';
+import { ClothPart } from './cloth/document';
+import { clothDocument } from './cloth/rules';
 import { PendulumPart } from './pendulum/document';
 import { pendulumDocument } from './pendulum/rules';
 
 /** The documents of all kinds of part, by name: one line a kind in each of these two. */
 const DOCUMENTS = {
   chain: chainDocument,
+  cloth: clothDocument,
   pendulum: pendulumDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [ChainPart, PendulumPart]);
+export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PendulumPart]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

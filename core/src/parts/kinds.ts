@@ -1,11 +1,13 @@
 import type { KindName } from './documents';
 import { chainKind } from './chain/index';
+import { clothKind } from './cloth/index';
 import { pendulumKind } from './pendulum/index';
 import type { PartKind } from './kind';
 
 /** All kinds of part, by name: one line a kind. */
 const KINDS = {
   chain: chainKind,
+  cloth: clothKind,
   pendulum: pendulumKind,
 } satisfies Record<KindName, unknown>;
 

@@ -13,10 +13,13 @@ export const playsKeys = (shot: Pick<Shot, 'clip'>, part: Part): boolean =>
 export const liveAgain = (shot: Shot): Part[] =>
   partsInOrder(shot).filter((p) => !p.muted && holds(shot, p.id));
 
+/** Whether a path is of a mesh rather than of a joint: vertices leave as weights of morph targets. */
+const isMesh = (path: string): boolean => path === 'weights' || path === 'points';
+
 /** Which channels are moved by some parts: all of their joints, and weights of their meshes. */
 export function channelsOf(parts: readonly Part[]): (c: Pick<Channel, 'node' | 'path'>) => boolean {
   const claims = parts.flatMap((p) => documentOf(p).claims(p));
-  const joints = new Set(claims.flatMap((c) => (c.path === 'weights' ? [] : [c.node])));
-  const meshes = new Set(claims.flatMap((c) => (c.path === 'weights' ? [c.node] : [])));
-  return ({ node, path }) => (path === 'weights' || path === 'points' ? meshes : joints).has(node);
+  const joints = new Set(claims.flatMap((c) => (isMesh(c.path) ? [] : [c.node])));
+  const meshes = new Set(claims.flatMap((c) => (isMesh(c.path) ? [c.node] : [])));
+  return ({ node, path }) => (isMesh(path) ? meshes : joints).has(node);
 }

@@ -60,6 +60,9 @@ export function keepLeash(step: ClothStep): void {
   }
 }
 
+/** m/s: what would go faster is slowed, so that no shot can run away. */
+const FASTEST: number = 100;
+
 /** Speeds at the end of a step. The first two steps of a contact are first order: what it was before tells nothing. */
 export function finishCloth(step: ClothStep): void {
   const points = int(step.points);
@@ -75,5 +78,19 @@ export function finishCloth(step: ClothStep): void {
       v[k] = speed;
       older[k] = old[k]!;
     }
+    slow(step, 3 * i);
+  }
+}
+
+/** Slows a point that is too fast, with what it remembers of its way. */
+function slow(step: ClothStep, o: Index): void {
+  const { h, x, older, v, vOld } = step;
+  const fast = Math.sqrt(v[o]! * v[o]! + v[o + 1]! * v[o + 1]! + v[o + 2]! * v[o + 2]!);
+  if (!(fast > FASTEST)) return;
+  const s = FASTEST / fast;
+  for (let k = o; k < o + 3; k++) {
+    v[k] = s * v[k]!;
+    vOld[k] = v[k]!;
+    older[k] = x[k]! - h * v[k]!;
   }
 }

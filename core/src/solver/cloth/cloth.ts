@@ -76,7 +76,7 @@ const REFERENCE = { predictCloth, blowCloth, aimBend, bendBack, keepLengths, kee
 
 /** Numbers that a sheet takes of an arena at most. */
 export const clothNumbers = (points: number, edges: number, triangles: number): number =>
-  40 * points + 40 * edges + 3 * triangles + 400;
+  50 * points + 40 * edges + 3 * triangles + 400;
 
 function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: ClothStep; mass: Float64Array } {
   const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));

@@ -45,9 +45,15 @@ const segment = new Float64Array(6);
 const normal = new Float64Array(4);
 
 /** Signed distance of a place in the shape's own space, and the normal (into `out`: distance, x y z). */
-function distanceTo(out: Float64Array, shape: Shape, x: number, y: number, z: number): void {
+function distanceTo(
+  out: Float64Array,
+  shape: Shape,
+  size: readonly [number, number, number],
+  x: number,
+  y: number,
+  z: number,
+): void {
   if (shape.kind === 'mesh') return shape.surface.nearest(out, x, y, z);
-  const size = sizesOf(shape);
   segment[0] = segment[3] = x;
   segment[1] = segment[4] = y;
   segment[2] = segment[5] = z;
@@ -89,6 +95,13 @@ class Contacts implements SheetContacts {
   private readonly was = new Float64Array(3);
   private readonly way = new Float64Array(3);
   private readonly carried = new Float64Array(3);
+  /** The sizes of each body's shape. */
+  private readonly sizes: readonly (readonly [number, number, number])[];
+  /** How far each point goes by itself in the step, m, and where each was when it was last looked at. */
+  private readonly own: Float64Array;
+  private readonly seen: Float64Array;
+  /** How far each point is from each body at least, m: one that is far need not be measured. */
+  private readonly clear: Float64Array;
 
   constructor(
     private readonly bodies: readonly Body[],
@@ -97,30 +110,48 @@ class Contacts implements SheetContacts {
   ) {
     this.allowed = new Float64Array(touched.length);
     this.outward = new Float64Array(3 * touched.length);
-    this.memory = [this.allowed, this.outward];
+    this.own = new Float64Array(touched.length);
+    this.seen = new Float64Array(3 * touched.length);
+    this.clear = new Float64Array(bodies.length * touched.length);
+    this.sizes = bodies.map((b) => sizesOf(b.shape));
+    this.memory = [this.allowed, this.outward, this.seen, this.clear];
     this.touches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
   }
 
   find(x: Float64Array, old: Float64Array, w: Float64Array): void {
     this.used = 0;
     const { thickness } = this.skin();
+    const { touched, own, way, seen, clear } = this;
+    const n = touched.length;
     // Four was in this step: it becomes two, and two one.
-    for (let i = 0; i < this.touched.length; i++) this.touched[i] = this.touched[i]! >> 1;
+    for (let i = 0; i < n; i++) {
+      touched[i] = touched[i]! >> 1;
+      const o = 3 * i;
+      own[i] = distance(x, old, o);
+      // How far it has gone since it was last looked at.
+      const gone = distance(x, seen, o);
+      for (let a = 0; a < 3; a++) seen[o + a] = x[o + a]!;
+      for (let b = 0; b < this.bodies.length; b++) clear[b * n + i]! -= gone;
+    }
     for (let b = 0; b < this.bodies.length; b++) {
       const body = this.bodies[b]!;
       const moved = moveOf(body);
-      for (let i = 0; i < w.length; i++) {
+      for (let i = 0; i < n; i++) {
+        const at = b * n + i;
+        clear[at]! -= moved;
         if (w[i] === 0) continue;
+        const reach = thickness + moved + 2 * own[i]! + MARGIN;
+        if (clear[at]! > reach) continue;
         const o = 3 * i;
-        const own = Math.sqrt(
-          (x[o]! - old[o]!) ** 2 + (x[o + 1]! - old[o + 1]!) ** 2 + (x[o + 2]! - old[o + 2]!) ** 2,
-        );
-        const reach = thickness + moved + 2 * own + MARGIN;
-        if (far(body, x, o, reach)) continue;
-        toBody(this.local, body.now, x[o]!, x[o + 1]!, x[o + 2]!);
-        distanceTo(place, body.shape, this.local[0]!, this.local[1]!, this.local[2]!);
-        if (place[0]! > reach) continue;
-        this.slot(i, b);
+        const away = beyond(body, x, o);
+        if (away > reach) {
+          clear[at] = away;
+          continue;
+        }
+        toBody(way, body.now, x[o]!, x[o + 1]!, x[o + 2]!);
+        distanceTo(place, body.shape, this.sizes[b]!, way[0]!, way[1]!, way[2]!);
+        clear[at] = place[0]!;
+        if (place[0]! <= reach) this.slot(i, b);
       }
     }
   }
@@ -149,7 +180,7 @@ class Contacts implements SheetContacts {
     for (let k = 0; k < this.used; k++) {
       const i = this.points[k]!;
       const body = this.bodies[this.which[k]!]!;
-      const gap = this.gap(body, x, old, 3 * i, thickness) + this.allowed[i]!;
+      const gap = this.gap(body, this.sizes[this.which[k]!]!, x, old, 3 * i, thickness) + this.allowed[i]!;
       const before = this.push[k]!;
       const push = Math.max(0, before - gap);
       if (push === 0 && before === 0) continue;
@@ -161,7 +192,14 @@ class Contacts implements SheetContacts {
    * Distance of a point from a body, less its thickness; `normal` and `carried` (the body's own move at the place) are
    * left behind. A point that would come out at the other side within the step is measured from the side it was on.
    */
-  private gap(body: Body, x: Float64Array, old: Float64Array, o: number, thickness: number): number {
+  private gap(
+    body: Body,
+    size: readonly [number, number, number],
+    x: Float64Array,
+    old: Float64Array,
+    o: number,
+    thickness: number,
+  ): number {
     const { local, was, way } = this;
     toBody(local, body.now, x[o]!, x[o + 1]!, x[o + 2]!);
     toBody(was, body.before, old[o]!, old[o + 1]!, old[o + 2]!);
@@ -171,7 +209,7 @@ class Contacts implements SheetContacts {
     let pz = local[2]!;
     if (run > 0.25 * thickness * thickness) {
       // Fast: it may not pass the plane it was before.
-      distanceTo(place, body.shape, was[0]!, was[1]!, was[2]!);
+      distanceTo(place, body.shape, size, was[0]!, was[1]!, was[2]!);
       const start = place[0]!;
       const behind =
         start + place[1]! * (px - was[0]!) + place[2]! * (py - was[1]!) + place[3]! * (pz - was[2]!);
@@ -181,7 +219,7 @@ class Contacts implements SheetContacts {
         pz -= behind * place[3]!;
       }
     }
-    distanceTo(place, body.shape, px, py, pz);
+    distanceTo(place, body.shape, size, px, py, pz);
     for (let a = 0; a < 3; a++) way[a] = place[1 + a]!;
     const gap =
       place[0]! +
@@ -250,7 +288,14 @@ class Contacts implements SheetContacts {
       if (rubs >= Math.sqrt(friction * body.friction) * this.push[k]! * (1 - 1e-9))
         out.slip = Math.max(out.slip, rubs / h);
       toBody(this.local, body.now, x[3 * i]!, x[3 * i + 1]!, x[3 * i + 2]!);
-      distanceTo(place, body.shape, this.local[0]!, this.local[1]!, this.local[2]!);
+      distanceTo(
+        place,
+        body.shape,
+        this.sizes[this.which[k]!]!,
+        this.local[0]!,
+        this.local[1]!,
+        this.local[2]!,
+      );
       if (-place[0]! > out.depth)
         Object.assign(out, { depth: -place[0]!, deepest: i, deepIn: this.which[k]! });
     }
@@ -260,12 +305,14 @@ class Contacts implements SheetContacts {
   allowInside(x: Float64Array): void {
     const { thickness } = this.skin();
     this.allowed.fill(0);
-    for (const body of this.bodies)
+    this.clear.fill(0);
+    this.seen.set(x);
+    for (const [b, body] of this.bodies.entries())
       for (let i = 0; i < this.allowed.length; i++) {
         const o = 3 * i;
-        if (far(body, x, o, thickness)) continue;
+        if (beyond(body, x, o) > thickness) continue;
         toBody(this.local, body.now, x[o]!, x[o + 1]!, x[o + 2]!);
-        distanceTo(place, body.shape, this.local[0]!, this.local[1]!, this.local[2]!);
+        distanceTo(place, body.shape, this.sizes[b]!, this.local[0]!, this.local[1]!, this.local[2]!);
         const inside = thickness - place[0]!;
         if (inside <= this.allowed[i]!) continue;
         this.allowed[i] = inside;
@@ -299,11 +346,17 @@ function moveOf({ before, now, bound, fixed }: Body): number {
   return travel + (bound === Infinity ? 0 : turn * bound);
 }
 
-/** Whether a point is farther from a body than `reach`, by the ball about the body. */
-function far({ now, bound }: Body, x: Float64Array, o: number, reach: number): boolean {
-  if (bound === Infinity) return false;
-  const r = bound + reach;
-  return (x[o]! - now[0]!) ** 2 + (x[o + 1]! - now[1]!) ** 2 + (x[o + 2]! - now[2]!) ** 2 > r * r;
+/** How far a point is outside the ball about a body, m. */
+function beyond({ now, bound }: Body, x: Float64Array, o: number): number {
+  if (bound === Infinity) return -Infinity;
+  return distance(x, now, o, 0) - bound;
+}
+
+function distance(x: Float64Array, y: Float64Array, o: number, p = o): number {
+  const dx = x[o]! - y[p]!;
+  const dy = x[o + 1]! - y[p + 1]!;
+  const dz = x[o + 2]! - y[p + 2]!;
+  return Math.sqrt(dx * dx + dy * dy + dz * dz);
 }
 
 /**

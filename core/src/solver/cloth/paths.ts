@@ -152,11 +152,17 @@ function inOrder(sheet: Sheet, paths: readonly Path[]): Path[] {
 }
 
 /** Distance of each point from the nearest rim along edges, m; 0 where the sheet has no rim. */
-function fromRims({ edges, faces, length, points }: Sheet): Float64Array {
-  const away = new Float64Array(points).fill(Infinity);
-  faces.forEach((n, e) => {
-    if (n === 1) for (let s = 0; s < 2; s++) away[edges[2 * e + s]!] = 0;
+function fromRims(sheet: Sheet): Float64Array {
+  const on = new Uint8Array(sheet.points);
+  sheet.faces.forEach((n, e) => {
+    if (n === 1) for (let s = 0; s < 2; s++) on[sheet.edges[2 * e + s]!] = 1;
   });
+  return alongEdges(sheet, on).map((d) => (d === Infinity ? 0 : d));
+}
+
+/** Distance of each point from the nearest of some (1), along edges, m; Infinity where none can be reached. */
+export function alongEdges({ edges, length, points }: Sheet, from: Uint8Array): Float64Array {
+  const away = Float64Array.from(from, (on) => (on ? 0 : Infinity));
   for (let moved = true, sweep = 0; moved && sweep < points; sweep++) {
     moved = false;
     for (let e = 0; e < length.length; e++) {
@@ -171,5 +177,12 @@ function fromRims({ edges, faces, length, points }: Sheet): Float64Array {
         }
     }
   }
-  return away.map((d) => (d === Infinity ? 0 : d));
+  return away;
 }
+
+/** The points of each closed rim, corners or not, the shortest rim first. */
+export const findRims = (sheet: Sheet): Int32Array[] =>
+  rims(sheet)
+    .map((l) => [l.edges.reduce((s, e) => s + sheet.length[e]!, 0), l.points] as const)
+    .sort((a, b) => a[0] - b[0])
+    .map(([, points]) => points);

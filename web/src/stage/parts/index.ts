@@ -1,11 +1,13 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainInk } from './chain/ink';
+import { clothInk } from './cloth/ink';
 import type { StagePart } from './kind';
 import { pendulumInk } from './pendulum/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
 const INK = {
   chain: chainInk,
+  cloth: clothInk,
   pendulum: pendulumInk,
 } satisfies Record<KindName, unknown>;
 

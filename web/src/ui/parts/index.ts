@@ -1,11 +1,13 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainUi } from './chain';
+import { clothUi } from './cloth';
 import type { PartUi } from './kind';
 import { pendulumUi } from './pendulum';
 
 /** How parts are shown, by kind: one line a kind. */
 const UI = {
   chain: chainUi,
+  cloth: clothUi,
   pendulum: pendulumUi,
 } satisfies Record<KindName, unknown>;
 

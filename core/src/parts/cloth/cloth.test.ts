@@ -1,0 +1,164 @@
+import { describe, expect, it } from 'vitest';
+import { brindle } from '../../../test/bakes';
+import { Player } from '../../../test/player';
+import { bakeGlb, defaultBake, readForBake } from '../../bake/index';
+import { openContainer, readGltf } from '../../formats/gltf/index';
+import type { Frames } from '../../frames/index';
+import { makeValueCurve } from '../../model/index';
+import { editShot, parseShot, type Shot } from '../../shot/index';
+import { carryTo, simulateAll } from '../../simulate/index';
+import { kindOf } from '../kinds';
+import type { ClothPart } from './document';
+import { heldPoints, layOutCloth, likelyHolds, sheetOf } from './layout';
+import { clothInert, makeClothPart } from './shared';
+
+const character = readGltf(brindle!.bytes, 'brindle.glb');
+const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
+const lookout = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
+const sheet = sheetOf(character, MESH);
+const vertices = sheet.pointOf.length;
+
+/** The poncho as the shot's only part, held by its collar, over 16 frames. */
+function shotWith(change: (p: ClothPart) => void = () => undefined, more: Partial<Shot> = {}): Shot {
+  const part = makeClothPart({
+    ...{ id: 'poncho', name: 'Poncho', mesh: { node: MESH, name: character.nodes[MESH]!.name } },
+    holds: likelyHolds(character, MESH),
+  });
+  change(part);
+  return parseShot({
+    ...{ ...lookout, parts: { poncho: part }, colliders: {}, range: { first: 20, last: 35 }, substeps: 2 },
+    ...more,
+  });
+}
+const placeOf = (f: Frames, frame: number, vertex: number) =>
+  f.points.subarray(3 * (frame * vertices + vertex), 3 * (frame * vertices + vertex) + 3);
+const most = (f: Frames) => Math.max(...f.tipOffSource);
+
+describe('a cloth on a character', () => {
+  const skin = simulateAll(
+    character,
+    shotWith((p) => void (p.settings.amount = 0)),
+  );
+  const hangs = simulateAll(character, shotWith());
+
+  it('is held by its shortest rim when nothing else is said', () => {
+    expect(likelyHolds(character, MESH)).toEqual([{ by: 'rim', rim: 0 }]);
+    const held = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    expect(held.reduce((a, b) => a + b, 0)).toBeGreaterThan(8);
+    expect(held.reduce((a, b) => a + b, 0)).toBeLessThan(0.2 * sheet.points);
+  });
+  it('amount 0 is its skin, held points are on it to the bit, and its hem hangs and swings', () => {
+    expect(Math.max(...skin.tipOffSource)).toBe(0);
+    const held = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    for (let v = 0; v < vertices; v++)
+      if (held[sheet.pointOf[v]!]) expect([...placeOf(hangs, 9, v)]).toEqual([...placeOf(skin, 9, v)]);
+    expect(most(hangs)).toBeGreaterThan(0.02);
+    expect([...hangs.points].every(Number.isFinite)).toBe(true);
+  });
+  it('a hold brings it nearer, a leash is never passed, and keys of a setting are felt', () => {
+    expect(
+      most(
+        simulateAll(
+          character,
+          shotWith((p) => void (p.settings.hold = 4)),
+        ),
+      ),
+    ).toBeLessThan(0.5 * most(hangs));
+    const leashed = simulateAll(
+      character,
+      shotWith((p) => void (p.settings.leash = 0.01)),
+    );
+    expect(most(leashed)).toBeLessThanOrEqual(0.01001);
+    const keys = [
+      { frame: 20, value: 30, kind: 'linear' as const },
+      { frame: 35, value: 0, kind: 'linear' as const },
+    ];
+    const keyed = simulateAll(
+      character,
+      shotWith((p) => void (p.keys.hold = keys)),
+    );
+    expect(makeValueCurve(keys)(20)).toBe(30);
+    expect(keyed.tipOffSource[1]!).toBeLessThan(0.2 * most(keyed));
+  });
+  it('is the same to the bit each time, and chains beside it stay what they were', () => {
+    expect([...simulateAll(character, shotWith()).points]).toEqual([...hangs.points]);
+    const { poncho } = shotWith().parts;
+    const range = { first: 20, last: 35 };
+    const alone = simulateAll(character, { ...lookout, range });
+    const both = simulateAll(character, { ...lookout, range, parts: { ...lookout.parts, poncho: poncho! } });
+    expect([...both.rotations]).toEqual([...alone.rotations]);
+    expect([...both.points].every(Number.isFinite)).toBe(true);
+  });
+  it('rests on a collider and is blown by wind', () => {
+    const ball = { id: 'b', name: 'Ball', shape: { kind: 'sphere', radius: 0.24 }, t: [0, 0.62, 0] };
+    const touched = simulateAll(character, shotWith(undefined, { colliders: { b: ball } as never }));
+    expect(Math.max(...touched.contacts)).toBeGreaterThan(10);
+    const wind = { id: 'w', name: 'Wind', kind: 'wind', direction: [1, 0, 0], speed: 12 };
+    const blown = simulateAll(character, shotWith(undefined, { forces: { w: wind } as never }));
+    const mean = (f: Frames) => f.points.reduce((s, x, k) => s + (k % 3 === 0 ? x : 0), 0) / f.points.length;
+    expect(mean(blown)).toBeGreaterThan(mean(hangs) + 0.002);
+  });
+  it('answers a quick step: a firmer hold comes sooner, more damping passes less', () => {
+    const kind = kindOf(shotWith().parts.poncho!);
+    const feel = (change: (p: ClothPart) => void) => {
+      const shot = shotWith(change);
+      const layout = kind.layout(character, shot.parts.poncho!);
+      return kind.feel(shot, { parts: [{ layout }] } as never, 0);
+    };
+    const [loose, firm, damped] = [
+      feel(() => undefined),
+      feel((p) => void (p.settings.hold = 3)),
+      feel((p) => void (p.settings.damping = 1)),
+    ];
+    expect(firm.lag).toBeLessThan(loose.lag);
+    expect(damped.overshoot).toBeLessThan(0.5 * loose.overshoot);
+  });
+  it('leaves as a GLB whose hem swings in another player as it did here', async () => {
+    const shot = shotWith();
+    const container = openContainer(brindle!.bytes, 'brindle.glb');
+    const run = bakeGlb(container, shot, defaultBake(shot));
+    let step = run.next();
+    while (!step.done) step = run.next();
+    const player = await Player.open(step.value.bytes);
+    const played = player.vertices(player.clips.length - 1, Math.fround(30 / shot.fps), MESH);
+    let worst = 0;
+    for (let v = 0; v < vertices; v++) {
+      const here = placeOf(hangs, 10, v);
+      worst = Math.max(worst, Math.hypot(...[0, 1, 2].map((a) => played[3 * v + a]! - here[a]!)));
+    }
+    // Shapes are taken until what is left over is 1 mm RMS.
+    expect(worst).toBeLessThan(0.007);
+  }, 30_000);
+});
+
+describe('the document of a cloth', () => {
+  it('goes to a character of like names with its holds, and says what is missing', () => {
+    const shot = shotWith((p) =>
+      p.holds.push({ by: 'joint', joint: { node: 4, name: 'not here' }, from: 0.5 }),
+    );
+    const to = carryTo(shot, character, shot.character, 0);
+    expect(to.shot.parts.poncho).toMatchObject({ mesh: { node: MESH }, holds: [{ by: 'rim' }] });
+    expect(to.missed.join()).toContain('no joint named not here');
+  });
+  it('has its mesh for itself, and grows with the unit of the file', () => {
+    const one = shotWith();
+    expect(() =>
+      editShot(one, 'edit-00001', 'Twice', (d) => {
+        d.parts.two = { ...structuredClone(one.parts.poncho!), id: 'two' as never };
+      }),
+    ).toThrow(/already moved by/);
+    expect(() =>
+      layOutCloth(character, { ...(one.parts.poncho as ClothPart), mesh: { node: MESH, name: 'cape' } }),
+    ).toThrow(/the mesh cape is not on this character/);
+    expect(
+      readForBake(openContainer(brindle!.bytes, 'b.glb'), one).meshes[0]!.primitives.length,
+    ).toBeGreaterThan(0);
+  });
+  it('says why a setting has no effect', () => {
+    const shot = shotWith();
+    const part = shot.parts.poncho as ClothPart;
+    expect(clothInert(part, shot, 'thickness')).toMatch(/collides with nothing/);
+    expect(clothInert(part, { ...shot, airDensity: 0 }, 'lift')).toMatch(/no air/);
+    expect(clothInert(part, shot, 'bend')).toBeNull();
+  });
+});

@@ -1,0 +1,63 @@
+import { lengthText } from '../../model/index';
+import type { Diagnosis, Remedy } from '../diagnosis';
+import type { Simulated } from '../kind';
+import type { ClothPart } from './document';
+import type { ClothLayout } from './layout';
+import { valuesOf } from './values';
+
+type Cause = 'nothing holds it' | 'goes through' | 'too long' | 'folds freely';
+
+/** Deeper than this a point shows inside what it touches, m. */
+const DEEP = 0.002;
+/** Mean share by which edges may be longer than at rest before it is said, beside what was asked for. */
+const LONG = 0.02;
+const MOST_SUBSTEPS = 16;
+
+/** What keeps a cloth from moving as one would like, worst causes first. */
+export function diagnoseCloth({ part, frames, index, shot, track }: Simulated<ClothPart>): Diagnosis[] {
+  const out: Diagnosis[] = [];
+  const range = [frames.first, frames.first + frames.count - 1] as const;
+  const say = (cause: Cause, sentence: string, says: string, change: Remedy['change'], at = range) =>
+    out.push({ cause, partId: part.id, frames: at, sentence, remedy: { says, change } });
+  const { value } = valuesOf(part);
+  const { held } = track.parts[index]!.layout as ClothLayout;
+  const falls = shot.gravity.some((g) => g !== 0) && value('gravity', frames.first) !== 0;
+  if (!held.includes(1) && value('hold', frames.first) === 0 && value('leash', frames.first) > 10 && falls)
+    say(
+      'nothing holds it',
+      `Nothing holds ${part.name}, so it falls off the figure.`,
+      'Hold it softly to the animation',
+      { kind: 'setting', key: 'hold', value: 1 },
+    );
+  const of = (column: Float32Array) =>
+    Float32Array.from({ length: frames.done }, (_, f) => column[f * frames.parts.length + index]!);
+  const depth = of(frames.depth);
+  const deepest = depth.reduce((m, d) => Math.max(m, d), 0);
+  const finer = Math.min(MOST_SUBSTEPS, 2 * shot.substeps);
+  if (deepest > DEEP && finer > shot.substeps)
+    say(
+      'goes through',
+      `${part.name} goes ${lengthText(deepest)} into what it touches.`,
+      `Finer steps: ${finer} a frame`,
+      { kind: 'shot', set: { substeps: finer } },
+      spanOf(depth, frames.first, DEEP),
+    );
+  const stretch = of(frames.stretch);
+  const asked = value('stretch', frames.first) / 100;
+  const longest = stretch.reduce((m, d) => Math.max(m, d), 0);
+  if (longest > LONG + asked && finer > shot.substeps)
+    say(
+      'too long',
+      `${part.name} is ${(100 * longest).toFixed(1)} % longer than at rest on the whole.`,
+      `Finer steps: ${finer} a frame`,
+      { kind: 'shot', set: { substeps: finer } },
+      spanOf(stretch, frames.first, LONG + asked),
+    );
+  return out;
+}
+
+/** First and last frame on which a column is above a limit. */
+function spanOf(column: Float32Array, first: number, limit: number): readonly [number, number] {
+  const above = Array.from(column.keys()).filter((f) => column[f]! > limit);
+  return [first + above[0]!, first + above.at(-1)!];
+}

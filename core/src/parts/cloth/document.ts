@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import { Minds, partBase } from '../../model/part';
+import { documentName, JointRef } from '../../model/world';
+import { ClothKeys, ClothSettings } from './settings';
+
+/**
+ * What holds a cloth to its skin: vertices that a joint weighs at least so much, or the rim (a closed edge of the mesh)
+ * with a number, the shortest first.
+ */
+const Hold = z.discriminatedUnion('by', [
+  z.strictObject({
+    by: z.literal('joint'),
+    joint: JointRef,
+    /** Share of a vertex's weight, 0..1. */
+    from: z.number().min(0.01).max(1).default(0.5),
+  }),
+  z.strictObject({ by: z.literal('rim'), rim: z.int().min(0).max(1000) }),
+]);
+export type Hold = z.infer<typeof Hold>;
+
+/** A sheet of the character's mesh that moves by itself. */
+export const ClothPart = z.strictObject({
+  ...partBase,
+  kind: z.literal('cloth'),
+  mesh: JointRef,
+  holds: z.array(Hold).max(200).default([]),
+  settings: ClothSettings.prefault({}),
+  keys: ClothKeys.prefault({}),
+  collidesWith: z.strictObject({ colliders: Minds.default('all') }).prefault({}),
+});
+export type ClothPart = z.infer<typeof ClothPart>;
+
+/** A cloth with defaults for everything that is not said. */
+export const makeClothPart = (
+  part: Partial<Omit<z.input<typeof ClothPart>, 'id' | 'kind'>> & {
+    id: string;
+    name: z.input<typeof documentName>;
+    mesh: z.input<typeof JointRef>;
+  },
+): ClothPart => ClothPart.parse({ kind: 'cloth', ...part });

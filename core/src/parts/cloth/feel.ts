@@ -1,0 +1,108 @@
+import { makeCloth, makeSheet } from '../../solver/cloth/index';
+import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
+import { fitTo } from '../fitting';
+import type { Simulated } from '../kind';
+import type { ClothPart } from './document';
+import { dampingOf, matterOf, pullOf, valuesOf, type ClothValues } from './values';
+
+/** A quick step to the side: from 0 to 1 in 1/6 s, minimum jerk (Flash and Hogan 1985). */
+const TURN_TIME = 1 / 6;
+const minimumJerk = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
+const WITHIN = 0.05;
+/** Steps a second of the measurement, and how long it watches at most, s. */
+const RATE = 240;
+const LONGEST = 12;
+/** Rows of the strip that answers, two points each, and how far it is moved as a share of its length. */
+const ROWS = 9;
+const STEP = 0.1;
+
+/**
+ * How a strip of the cloth's matter, as long as the cloth reaches from what holds it, answers when its edge is moved
+ * quickly to the side: its hem, as a share of that way. Contact and wind are left out.
+ */
+export function clothFeel(value: ClothValues, length: number, fps: number, frame: number): Feel {
+  const places = Float64Array.from(
+    Array.from({ length: ROWS }, (_, r) => {
+      const y = (-r * length) / (ROWS - 1);
+      return [0, y, 0, length / (ROWS - 1), y, 0];
+    }).flat(),
+  );
+  const indices = Array.from({ length: ROWS - 1 }, (_, r) => {
+    const a = 2 * r;
+    return [a, a + 2, a + 3, a, a + 3, a + 1];
+  }).flat();
+  const sheet = makeSheet(places, indices);
+  const cloth = makeCloth({
+    ...{ sheet, matter: matterOf(value, frame), h: 1 / RATE, bodies: [], arena: null },
+    held: Uint8Array.from({ length: 2 * ROWS }, (_, i) => Number(i < 2)),
+    skin: () => ({ thickness: 0, friction: 0 }),
+  });
+  cloth.pull.fill(pullOf(value, frame));
+  cloth.damp.fill(dampingOf(value, frame, length));
+  cloth.begin(places, new Float64Array(places.length));
+  const gravity = [0, -9.81 * value('gravity', frame), 0];
+  const [before, now] = [Float64Array.from(places), Float64Array.from(places)];
+  const curve: number[] = [0];
+  let [half, most, lastOut, was] = [NaN, 0, 0, 0];
+  let k = 1;
+  for (; k <= LONGEST * RATE; k++) {
+    const time = k / RATE;
+    before.set(now);
+    for (let o = 2; o < now.length; o += 3) now[o] = STEP * length * minimumJerk(time / TURN_TIME);
+    cloth.step({ before, now, gravity, sail: { drag: 0, lift: 0, density: 0 }, field: null });
+    const share = cloth.x[cloth.x.length - 1]! / (STEP * length);
+    if (Number.isNaN(half) && share >= 0.5) half = (k - 1 + (0.5 - was) / (share - was)) / RATE;
+    most = Math.max(most, share);
+    if (Math.abs(share - 1) > WITHIN) lastOut = time;
+    was = share;
+    if (Math.floor(time * fps + 1e-9) >= curve.length) curve.push(share);
+    if (time > TURN_TIME + 0.5 && time - lastOut > 1.5) break;
+  }
+  return {
+    lag: Number.isNaN(half) ? Infinity : (half - TURN_TIME / 2) * fps,
+    overshoot: Math.max(0, most - 1) * 100,
+    settle: k > LONGEST * RATE ? Infinity : Math.max(0, lastOut - TURN_TIME) * fps,
+    curve: Float64Array.from(curve),
+  };
+}
+
+/** Hz of hold at most, and what a fit begins from where there is none. */
+const MOST_HOLD = 30;
+const FROM_HOLD = 0.5;
+
+/** A hold and a damping that give an asked feel. */
+export function fitCloth(
+  part: ClothPart,
+  length: number,
+  fps: number,
+  frame: number,
+  asked: AskedFeel,
+): FittedFeel {
+  const { value } = valuesOf(part);
+  const hold = Math.max(FROM_HOLD, value('hold', frame));
+  const set = (scale: number, damping: number) => ({ hold: hold * scale, damping });
+  return fitTo(asked, Math.max(0.01, value('damping', frame)), MOST_HOLD / hold, set, (s) =>
+    clothFeel((key, f) => (key === 'hold' || key === 'damping' ? s[key] : value(key, f)), length, fps, frame),
+  );
+}
+
+/** What it does on the shot: where it is farthest from its skin, and when it has come to rest after that. */
+export function measureCloth({ frames, index }: Simulated<ClothPart>): ShotFeel {
+  const off = Array.from(
+    { length: frames.done },
+    (_, f) => frames.offSource[f * frames.parts.length + index]!,
+  );
+  const frame = off.indexOf(Math.max(...off));
+  const rest = off.at(-1) ?? 0;
+  let last = frame;
+  off.forEach((v, f) => {
+    if (f >= frame && Math.abs(v - rest) > WITHIN * (off[frame]! - rest)) last = f;
+  });
+  return {
+    frame: frames.first + Math.max(0, frame),
+    swing: off[frame] ?? 0,
+    settle: last < frames.count - 2 ? last - frame : Infinity,
+    lag: NaN,
+    overshoot: NaN,
+  };
+}

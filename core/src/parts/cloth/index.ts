@@ -1,0 +1,51 @@
+import { minds } from '../../model/index';
+import { clothNumbers } from '../../solver/cloth/index';
+import type { PartKind } from '../kind';
+import { diagnoseCloth } from './diagnoses';
+import type { ClothPart } from './document';
+import { clothFeel, fitCloth, measureCloth } from './feel';
+import { layOutCloth, type ClothLayout } from './layout';
+import { lengthOf, makeClothRun } from './run';
+import { makeClothSource, type ClothSource } from './source';
+import { valuesOf } from './values';
+
+/** Sheets of the character's mesh. */
+export const clothKind: PartKind<ClothPart, ClothLayout, ClothSource> = {
+  layout: layOutCloth,
+  columns: ({ node, vertices }) => ({
+    ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
+    points: [{ node, vertices }],
+  }),
+  sampled: (part) => [part.id, part.mesh, part.holds],
+  follows: () => [],
+  collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
+  tied: () => [],
+  concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
+  room: ({ sheet }) => ({
+    rows: 0,
+    run: clothNumbers(sheet.points, sheet.length.length, sheet.triangles.length / 3),
+    bodies: 0,
+  }),
+  source: makeClothSource,
+  run: makeClothRun,
+  feel: (shot, track, index) => {
+    const [part, length] = found(shot, track, index);
+    return clothFeel(valuesOf(part).value, length, shot.fps, shot.range.first);
+  },
+  fit: (shot, track, index, asked) => {
+    const [part, length] = found(shot, track, index);
+    return fitCloth(part, length, shot.fps, shot.range.first, asked);
+  },
+  measureShot: measureCloth,
+  diagnose: diagnoseCloth,
+  alikeUntil: (a, b) => (movesAlike(a) === movesAlike(b) ? Infinity : -Infinity),
+};
+
+const movesAlike = ({ name: _, order: _order, muted: _muted, ...part }: ClothPart): string =>
+  JSON.stringify(part);
+
+/** The cloth at a place of the track, and its length, m. */
+function found(...[shot, track, index]: Parameters<PartKind['feel']>): [ClothPart, number] {
+  const { sheet, held, part } = track.parts[index]!.layout as ClothLayout;
+  return [shot.parts[part.id] as ClothPart, lengthOf(sheet, held) * shot.character.metresPerUnit];
+}

@@ -1,0 +1,36 @@
+import type { ClothPart } from './document';
+import type { ClothSettingKey } from './settings';
+
+/** What of a shot decides whether a setting of a cloth can have an effect. */
+interface Around {
+  readonly gravity: readonly number[];
+  readonly airDensity: number;
+  readonly colliders: Readonly<Record<string, { readonly id: string; readonly muted: boolean }>>;
+}
+
+/** Why a setting of a cloth has no effect as things stand, or null. */
+export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey): string | null {
+  const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
+  const { colliders } = part.collidesWith;
+  const touchesNothing = Object.values(shot.colliders).every(
+    (c) => c.muted || (colliders !== 'all' && !colliders.includes(c.id)),
+  );
+  switch (key) {
+    case 'amount':
+      return null;
+    case 'thickness':
+    case 'friction':
+      return touchesNothing ? 'It collides with nothing: add colliders under World.' : null;
+    case 'drag':
+    case 'lift':
+      return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
+    case 'gravity':
+      return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
+    case 'leash':
+      return part.settings.leash >= 1000 && !part.keys.leash?.length
+        ? 'It is longer than anything: shorten it to keep the cloth near its skin.'
+        : null;
+    default:
+      return off('amount') ? 'Amount is 0: only the skin shows.' : null;
+  }
+}

@@ -1,0 +1,53 @@
+import type { ClothPart } from './document';
+import type { ClothSettings } from './settings';
+
+/** Settings of a stuff to begin from, and when. */
+export interface ClothPreset {
+  readonly name: string;
+  readonly use: string;
+  readonly settings: Partial<ClothSettings>;
+}
+
+const preset = (name: string, use: string, settings: Partial<ClothSettings>): ClothPreset => ({
+  name,
+  use,
+  settings,
+});
+
+/** Stuffs; weights and bending lengths as textile handbooks give them (Saville, Physical Testing of Textiles). */
+export const CLOTH_PRESETS: readonly ClothPreset[] = [
+  preset('Felt', 'Ponchos and blankets: heavy, stands away in wide folds.', {
+    ...{ weight: 0.4, bend: 0.045, stretch: 0.05, compression: 0.05, damping: 0.2, friction: 0.6 },
+    ...{ drag: 1, lift: 0.3 },
+  }),
+  preset('Linen', 'Shirts, aprons and flags: crisp folds that hold.', {
+    ...{ weight: 0.2, bend: 0.03, stretch: 0.03, compression: 0.03, damping: 0.12, friction: 0.4 },
+    ...{ drag: 1, lift: 0.5 },
+  }),
+  preset('Silk', 'Scarves and veils: light, many small folds, taken by every breath of air.', {
+    ...{ weight: 0.08, bend: 0.018, stretch: 0.02, compression: 0.02, damping: 0.06, friction: 0.25 },
+    ...{ drag: 1.2, lift: 0.8 },
+  }),
+  preset('Leather', 'Coats and bags: stiff and heavy, swings as a whole.', {
+    ...{ weight: 1, bend: 0.08, stretch: 0.03, compression: 0.03, damping: 0.25, friction: 0.6 },
+    ...{ drag: 0.8, lift: 0.2 },
+  }),
+  preset('Rubber sheet', 'Stretches, wobbles and comes back.', {
+    ...{ weight: 1.2, bend: 0.05, stretch: 6, compression: 6, damping: 0.15, friction: 0.9 },
+    ...{ drag: 0.8, lift: 0.2 },
+  }),
+  preset('Paper', 'Letters and banners: does not stretch, bends in one direction at a time.', {
+    ...{ weight: 0.09, bend: 0.11, stretch: 0, compression: 0, damping: 0.15, friction: 0.4 },
+    ...{ drag: 1.2, lift: 0.9 },
+  }),
+  preset('Net', 'Air goes through it: light, limp, hardly blown.', {
+    ...{ weight: 0.06, bend: 0.008, stretch: 0.5, compression: 2, damping: 0.1, friction: 0.3 },
+    ...{ drag: 0.25, lift: 0.1 },
+  }),
+];
+
+/** Puts a preset on a cloth, in place: keys of what it sets go. */
+export function applyClothPreset(part: ClothPart, { settings }: ClothPreset): void {
+  Object.assign(part.settings, settings);
+  for (const key of Object.keys(settings)) delete part.keys[key as keyof typeof part.keys];
+}

@@ -1,0 +1,32 @@
+import { mendMinds, scaleSettings, type PartDocument } from '../../model/part';
+import { ClothPart, type Hold } from './document';
+import { CLOTH_SETTINGS } from './settings';
+
+/** How a cloth stays whole: it has its mesh for itself, and names joints and colliders. */
+export const clothDocument: PartDocument<ClothPart> = {
+  schema: ClothPart,
+  settings: CLOTH_SETTINGS,
+  claims: ({ mesh }) => [{ ...mesh, path: 'points', shared: false }],
+  names: ({ collidesWith: { colliders } }) => ({
+    colliders: colliders === 'all' ? [] : colliders,
+    parts: [],
+  }),
+  mend: (part, there) => {
+    part.collidesWith.colliders = mendMinds(part.collidesWith.colliders, there.colliders);
+  },
+  carry: (part, { find, same }) => {
+    const mesh = find(part.mesh);
+    if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
+    part.mesh = { node: mesh.node, name: mesh.name };
+    const missed: string[] = [];
+    part.holds = part.holds.flatMap((h): Hold[] => {
+      if (h.by === 'rim') return [h];
+      const joint = find(h.joint);
+      if (!joint) missed.push(`${part.name}: no joint named ${h.joint.name} to hold it`);
+      return joint ? [{ ...h, joint: { node: joint.node, name: joint.name } }] : [];
+    });
+    if (!same) Object.assign(part, { keys: {}, anchors: [] });
+    return { keeps: true, missed };
+  },
+  scale: (part, by) => scaleSettings(part, CLOTH_SETTINGS, by),
+};

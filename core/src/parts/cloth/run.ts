@@ -1,0 +1,282 @@
+import type { Frames } from '../../frames/index';
+import { quatNormalise, quatRotate } from '../../math/index';
+import { makeValueCurve, minds } from '../../model/index';
+import { alongEdges, makeCloth, type Cloth, type Sheet } from '../../solver/cloth/index';
+import type { Body } from '../../solver/index';
+import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { rowAt } from '../rows';
+import type { ClothPart } from './document';
+import type { ClothLayout } from './layout';
+import type { ClothSource } from './source';
+import { dampingOf, matterOf, pullOf, valuesOf } from './values';
+
+const nothing = (): undefined => undefined;
+
+/** Steps a second that a cloth takes at least. */
+const LEAST_RATE = 360;
+/** Steps of its own within one of the shot at most. */
+const MOST_STEPS = 32;
+/** Speeds, as a share of its length a second, below which it is at rest. */
+const STILL = 2e-3;
+
+/** A sheet of file units in metres. */
+function inMetres(sheet: Sheet, by: number): Sheet {
+  if (by === 1) return sheet;
+  return {
+    ...sheet,
+    rest: sheet.rest.map((x) => x * by),
+    area: sheet.area.map((x) => x * by * by),
+    length: sheet.length.map((x) => x * by),
+  };
+}
+
+/** How far a cloth reaches from what holds it, m: along its edges; or its size when nothing holds it. */
+export function lengthOf(sheet: Sheet, held: Uint8Array): number {
+  const reach = alongEdges(sheet, held).reduce((m, d) => (d < Infinity ? Math.max(m, d) : m), 0);
+  return reach > 0 ? reach : Math.sqrt(sheet.area.reduce((a, b) => a + b, 0)) || 1;
+}
+
+/**
+ * Steps of its own that a cloth takes in one of h seconds: a wave across it, at √(g L), goes no farther than one of its
+ * short edges in a step.
+ */
+function stepsIn(sheet: Sheet, length: number, h: number): number {
+  const short = Float64Array.from(sheet.length).sort()[Math.floor(sheet.length.length / 10)] ?? 1;
+  const rate = Math.max(LEAST_RATE, (2 * Math.sqrt(9.81 * length)) / (0.8 * short));
+  return Math.min(MOST_STEPS, Math.max(1, Math.ceil(rate * h)));
+}
+
+/** Bodies that stand between the ends of a step of the shot. */
+function between(bodies: readonly Body[]): { bodies: Body[]; stand(k: number, n: number): void } {
+  const own = bodies.map((b): Body => {
+    const places = Float64Array.from(b.places);
+    return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7) };
+  });
+  const at = (out: Float64Array, { before, now }: Body, share: number) => {
+    const sign = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
+    for (let a = 0; a < 7; a++) {
+      const to = a > 2 && sign < 0 ? -now[a]! : now[a]!;
+      out[a] = before[a]! + share * (to - before[a]!);
+    }
+    quatNormalise(out, 3);
+  };
+  return {
+    bodies: own,
+    stand: (k, n) =>
+      own.forEach((b, i) => {
+        b.bound = bodies[i]!.bound;
+        at(b.before, bodies[i]!, k / n);
+        at(b.now, bodies[i]!, (k + 1) / n);
+      }),
+  };
+}
+
+interface Noted {
+  pressing: number;
+  depth: number;
+  deepIn: number;
+  slip: number;
+}
+const NOTHING: Noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+
+class ClothRun implements PartRun {
+  readonly index: number;
+  readonly slips = [];
+  readonly points = null;
+  readonly bodies = [];
+  readonly gather = nothing;
+  readonly loaded = nothing;
+  readonly recalled = nothing;
+  readonly writeAt = nothing;
+  private readonly part: ClothPart;
+  private readonly track: PartTrack<ClothLayout, ClothSource>;
+  private readonly cloth: Cloth;
+  private readonly steps: number;
+  private readonly length: number;
+  private readonly middle: ReturnType<typeof between>;
+  private readonly minds: readonly string[];
+  private readonly forces: PartForces;
+  private readonly values: ReturnType<typeof valuesOf>;
+  private readonly now: Float64Array;
+  private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
+  private readonly gravity = new Float64Array(3);
+  private calmed = false;
+  private frame = 0;
+  /** The factor of keyed gravity. */
+  private readonly pullAt: (frame: number) => number;
+  private noted: Noted = { ...NOTHING };
+
+  constructor(
+    { part, index, track }: RunNeeds<ClothPart, ClothLayout, ClothSource>,
+    private readonly env: Env,
+  ) {
+    this.index = index;
+    this.part = part;
+    this.track = track;
+    this.values = valuesOf(part);
+    this.forces = env.forcesOn(part.id);
+    this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
+    const sheet = inMetres(track.layout.sheet, env.metresPerUnit);
+    const { held } = track.layout;
+    this.length = lengthOf(sheet, held);
+    this.steps = stepsIn(sheet, this.length, env.h);
+    const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
+    this.minds = minded.map((c) => c.collider.id);
+    this.middle = between(minded.map((c) => c.body));
+    const first = env.track.first;
+    this.cloth = makeCloth({
+      ...{ sheet, held, h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
+      matter: matterOf(this.values.value, first),
+      skin: () => ({
+        thickness: this.values.value('thickness', this.frame),
+        friction: this.values.value('friction', this.frame),
+      }),
+    });
+    this.now = new Float64Array(3 * sheet.points);
+    this.inner = { before: new Float64Array(3 * sheet.points), now: new Float64Array(3 * sheet.points) };
+  }
+
+  get moving(): readonly Float64Array[] {
+    return this.cloth.moving;
+  }
+
+  asides(): readonly Float64Array[] {
+    return [...this.cloth.asides, this.now];
+  }
+
+  private tune(frame: number): void {
+    this.frame = frame;
+    const { value } = this.values;
+    this.cloth.pull.fill(pullOf(value, frame));
+    this.cloth.damp.fill(dampingOf(value, frame, this.length, this.calmed ? 1 : 0));
+    this.cloth.leash.fill(value('leash', frame));
+  }
+
+  begin(row: number, frame: number, still: boolean): void {
+    const rows = this.track.source.points;
+    const speeds = new Float64Array(this.now.length);
+    rowAt(this.now, rows, this.now.length, row, 0);
+    if (!still) {
+      const little = 1e-3;
+      rowAt(speeds, rows, this.now.length, row, little);
+      for (let k = 0; k < speeds.length; k++)
+        speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / little;
+    }
+    this.tune(frame);
+    this.middle.stand(0, 1);
+    this.cloth.begin(this.now, speeds);
+  }
+
+  advance(row: number, share: number, frame: number): void {
+    const { env, values, cloth, steps, now, inner, forces } = this;
+    if (values.keyed || this.frame !== frame) this.tune(frame);
+    const before = Float64Array.from(now);
+    rowAt(now, this.track.source.points, now.length, row, share);
+    const g = values.value('gravity', frame);
+    for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
+    if (forces.any) forces.at(frame);
+    const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
+    const sail = { drag, lift, density: env.airDensity };
+    inner.now.set(before);
+    for (let k = 0; k < steps; k++) {
+      this.middle.stand(k, steps);
+      inner.before.set(inner.now);
+      const s = (k + 1) / steps;
+      for (let c = 0; c < now.length; c++)
+        inner.now[c] = k + 1 === steps ? now[c]! : before[c]! + s * (now[c]! - before[c]!);
+      const touches = cloth.step({
+        ...inner,
+        gravity: this.gravity,
+        sail,
+        field: forces.any ? forces.field : null,
+      });
+      const { noted } = this;
+      noted.pressing = Math.max(noted.pressing, touches.pressing);
+      noted.slip = Math.max(noted.slip, touches.slip);
+      if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
+    }
+  }
+
+  still(): boolean {
+    return this.cloth.v.every((v) => Math.abs(v) < STILL * this.length);
+  }
+
+  travel(by: Float64Array): void {
+    const [x, older, v, vOld] = this.cloth.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
+    for (let o = 0; o < x.length; o += 3) {
+      for (const places of [x, older, this.now]) {
+        quatRotate(places, o, by, 3, places, o);
+        for (let a = 0; a < 3; a++) places[o + a]! += by[a]!;
+      }
+      for (const speeds of [v, vOld]) quatRotate(speeds, o, by, 3, speeds, o);
+    }
+  }
+
+  calm(on: boolean, frame: number): void {
+    this.calmed = on;
+    this.tune(frame);
+  }
+
+  anchorAt(): null {
+    return null;
+  }
+
+  note(frames: Frames, begins: boolean): void {
+    if (!begins) return;
+    frames.startsIn[this.index] = this.noted.depth > 0 ? [this.minds[this.noted.deepIn]!] : [];
+  }
+
+  write(frames: Frames, f: number): void {
+    const { env, cloth, noted, now, track } = this;
+    const frame = env.track.first + f;
+    const cell = f * frames.parts.length + this.index;
+    const amount = (this.values.value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+    const { pointOf } = track.layout.sheet;
+    const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
+    const at = f * wide + frames.parts[this.index]!.points.from;
+    let [most, where] = [0, 0];
+    for (let v = 0; v < pointOf.length; v++) {
+      const o = 3 * pointOf[v]!;
+      let off = 0;
+      for (let a = 0; a < 3; a++) {
+        const way = amount * (cloth.x[o + a]! - now[o + a]!);
+        frames.points[3 * (at + v) + a] = now[o + a]! + way;
+        off += way * way;
+      }
+      if (off > most) [most, where] = [off, o];
+    }
+    const far = Math.sqrt(most);
+    frames.offSource[cell] = (100 * far) / this.length;
+    frames.tipOffSource[cell] = far;
+    for (let a = 0; a < 3; a++)
+      frames.tips[3 * cell + a] = now[where + a]! + amount * (cloth.x[where + a]! - now[where + a]!);
+    frames.contacts[cell] = Math.min(65535, noted.pressing);
+    frames.contactAt[cell] = 0;
+    frames.depth[cell] = noted.depth;
+    frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn]!);
+    frames.slip[cell] = noted.slip;
+    frames.stretch[cell] = meanStretch(cloth);
+    frames.energy[cell] = kinetic(cloth);
+    this.noted = { ...NOTHING };
+  }
+}
+
+/** Mean share by which edges are longer than at rest. */
+function meanStretch({ sheet, x }: Cloth): number {
+  let sum = 0;
+  sheet.length.forEach((l, e) => {
+    const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
+    const d = (x[a]! - x[b]!) ** 2 + (x[a + 1]! - x[b + 1]!) ** 2 + (x[a + 2]! - x[b + 2]!) ** 2;
+    sum += Math.max(0, Math.sqrt(d) / l - 1);
+  });
+  return sum / Math.max(1, sheet.length.length);
+}
+
+function kinetic({ mass, v }: Cloth): number {
+  let sum = 0;
+  mass.forEach((m, i) => (sum += (m / 2) * (v[3 * i]! ** 2 + v[3 * i + 1]! ** 2 + v[3 * i + 2]! ** 2)));
+  return sum;
+}
+
+export const makeClothRun = (needs: RunNeeds<ClothPart, ClothLayout, ClothSource>, env: Env): PartRun =>
+  new ClothRun(needs, env);

@@ -1,0 +1,5 @@
+/** What a cloth is, for everyone: its document, settings and presets. What makes it move stands in index.ts. */
+export { ClothPart, makeClothPart, type Hold } from './document';
+export { clothInert } from './inert';
+export { applyClothPreset, CLOTH_PRESETS } from './presets';
+export { CLOTH_SETTINGS, ClothSettings, type ClothSettingKey } from './settings';

@@ -1,0 +1,47 @@
+import { makeValueCurve } from '../../model/index';
+import type { SheetMatter } from '../../solver/cloth/index';
+import type { ClothPart } from './document';
+import { CLOTH_SETTING_KEYS, type ClothSettingKey } from './settings';
+
+export type ClothValues = (key: ClothSettingKey, frame: number) => number;
+
+/** The settings of a cloth at any frame: their keys, or their values where they have none. */
+export function valuesOf(part: ClothPart): { value: ClothValues; keyed: boolean } {
+  const curves = new Map(
+    CLOTH_SETTING_KEYS.flatMap((k) =>
+      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
+    ),
+  );
+  return {
+    value: (key, frame) => curves.get(key)?.(frame) ?? part.settings[key],
+    keyed: curves.size > 0,
+  };
+}
+
+const G = 9.81;
+
+/** What a cloth is made of, by its settings at a frame: what is keyed does not change its matter on the way. */
+export function matterOf(value: ClothValues, frame: number): SheetMatter {
+  const weight = value('weight', frame);
+  // A metre of stiffness K lengthens by w g / 2K on the whole when it hangs by its edge.
+  const stiffness = (percent: number) => (percent > 0 ? (weight * G * 100) / (2 * percent) : 0);
+  return {
+    weight,
+    stretch: stiffness(value('stretch', frame)),
+    compression: stiffness(value('compression', frame)),
+    rigidity: weight * G * value('bend', frame) ** 3,
+  };
+}
+
+/** First zero of the Bessel function J₀ over 2: what hangs from a height L swings at this times √(g / L), rad/s. */
+const HANGS = 1.2024;
+
+/** 1/s: how a cloth of a length (m) is damped, by its ratio for the swing of its own length and for its hold. */
+export function dampingOf(value: ClothValues, frame: number, length: number, least = 0): number {
+  const swing = HANGS * Math.sqrt(G / Math.max(length, 1e-6));
+  return 2 * Math.max(least, value('damping', frame)) * (swing + 2 * Math.PI * value('hold', frame));
+}
+
+/** 1/s²: how a cloth is pulled to its animation. */
+export const pullOf = (value: ClothValues, frame: number): number =>
+  (2 * Math.PI * value('hold', frame)) ** 2;

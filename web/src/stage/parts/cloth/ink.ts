@@ -1,0 +1,5 @@
+import type { ClothPart } from '@oscillum/core/cloth';
+import type { StagePart } from '../kind';
+
+/** A cloth is its mesh: no line and no dots stand for it. */
+export const clothInk: StagePart<ClothPart> = { line: () => [], dots: () => [] };

@@ -1,0 +1,149 @@
+import { useMemo } from 'react';
+import { rigSize } from '@oscillum/core/character';
+import {
+  CLOTH_PRESETS,
+  CLOTH_SETTINGS,
+  clothInert,
+  ClothSettings,
+  type ClothPart,
+  type ClothSettingKey,
+  type Hold,
+} from '@oscillum/core/cloth';
+import { inOrder, minds, withMinded, type JointRef } from '@oscillum/core/model';
+import { settingAt } from '../../../state/edits';
+import { changeCloths, putClothPreset } from '../../../state/parts/cloth/edits';
+import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
+import { useDesk } from '../../kit/desk';
+import { JointRow } from '../../kit/JointRow';
+import { ResponseCard } from '../../kit/ResponseCard';
+import { CheckRow, NumberRow } from '../../kit/Rows';
+import { SettingGroups } from '../../kit/SettingGroups';
+import type { PanelProps } from '../kind';
+
+const INITIAL = ClothSettings.parse({});
+const FIRST = ['amount', 'hold'] as const;
+
+/** A first answer to a dragged handle: held faster by as much, and damped by as much. */
+const roughly = (part: ClothPart, at: number, faster: number, damped: number) => ({
+  hold: Math.min(30, Math.max(0.5, settingAt(part, 'hold', at)) * faster),
+  damping: Math.min(4, Math.max(0.01, settingAt(part, 'damping', at) * damped)),
+});
+
+/** What the selected cloths are made of, what holds them, and what they touch. */
+export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
+  const { character } = useDesk();
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
+  return (
+    <>
+      <div className="presses" role="group" aria-label="Stuffs">
+        {CLOTH_PRESETS.map((preset) => (
+          <button
+            key={preset.name}
+            className="mini"
+            title={preset.use}
+            onClick={() => run(putClothPreset(ids, preset))}
+          >
+            {preset.name}
+          </button>
+        ))}
+      </div>
+      <ResponseCard
+        parts={parts}
+        roughly={roughly}
+        what="its hem after a quick step to the side"
+        still="Read the lane for what it does on this shot."
+        run={run}
+      />
+      <SettingGroups
+        table={CLOTH_SETTINGS}
+        initial={INITIAL}
+        parts={parts}
+        length={size}
+        first={FIRST}
+        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey)}
+        extras={{ Contact: <Touches parts={parts} run={run} /> }}
+        run={run}
+      />
+      {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
+    </>
+  );
+}
+
+/** The colliders that it minds. */
+function Touches({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
+  const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
+  const ids = parts.map((p) => p.id);
+  if (colliders.length === 0)
+    return <p className="muted small">There are no colliders yet: fit the body under World.</p>;
+  return (
+    <div className="minds" role="group" aria-label="Collides with">
+      {colliders.map((c) => (
+        <CheckRow
+          key={c.id}
+          label={c.name}
+          value={parts.every((p) => minds(p.collidesWith.colliders, c.id))}
+          onSet={(on) =>
+            run(
+              changeCloths(ids, 'Set what it collides with', (p) => {
+                const all = colliders.map((x) => x.id);
+                p.collidesWith.colliders = withMinded(p.collidesWith.colliders, all, c.id, on);
+              }),
+            )
+          }
+        />
+      ))}
+    </div>
+  );
+}
+
+/** What holds it to the skin: rims and joints. */
+function Holds({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
+  const set = (name: string, recipe: (holds: Hold[]) => Hold[]) =>
+    run(changeCloths([part.id], name, (p) => void (p.holds = recipe(p.holds))));
+  const add = (joint: JointRef | null) =>
+    joint && set('Hold it by a joint', (h) => [...h, { by: 'joint', joint, from: 0.5 }]);
+  return (
+    <>
+      <h3>Held by</h3>
+      {part.holds.length === 0 && <p className="muted small">Nothing holds it.</p>}
+      {part.holds.map((h, i) => (
+        <div key={i}>
+          {h.by === 'joint' ? (
+            <NumberRow
+              label={`${h.joint.name}, from a weight of`}
+              value={h.from}
+              says="Points that this joint weighs at least so much, 0 to 1"
+              onSet={(from) => set('Set from what weight it is held', (all) => all.with(i, { ...h, from }))}
+            />
+          ) : (
+            <NumberRow
+              label="Rim, the shortest is 1"
+              whole
+              value={h.rim + 1}
+              onSet={(n) =>
+                set('Choose the rim that holds it', (all) => all.with(i, { ...h, rim: Math.max(0, n - 1) }))
+              }
+            />
+          )}
+          <button
+            className="mini"
+            onClick={() => set('Let it go there', (all) => all.filter((_, k) => k !== i))}
+          >
+            let go
+          </button>
+        </div>
+      ))}
+      <JointRow label="Hold by a joint" value={null} onSet={add} />
+      <div className="presses">
+        <button
+          className="mini"
+          onClick={() => set('Hold it by a rim', (h) => [...h, { by: 'rim', rim: 0 }])}
+        >
+          + rim
+        </button>
+      </div>
+    </>
+  );
+}
