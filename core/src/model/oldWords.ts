@@ -46,6 +46,26 @@ export const inPlainWords = (doc: Plain): Plain => ({
   }),
 });
 
+/** Tools of refinements as they were called before version 7. */
+const TOOLS: Readonly<Record<string, string>> = {
+  soften: 'smooth',
+  steady: 'remove jitter',
+  later: 'offset',
+};
+
+/** What is laid over a bake, with its tools under their present names. */
+export function refineInPlainWords(refine: unknown): unknown {
+  const steps = (refine as { steps?: unknown } | null | undefined)?.steps;
+  if (!Array.isArray(steps)) return refine;
+  return {
+    ...(refine as Plain),
+    steps: steps.map((step: { does?: { tool?: string } }) => {
+      const tool = TOOLS[step?.does?.tool ?? ''];
+      return tool ? { ...step, does: { ...step.does, tool } } : step;
+    }),
+  };
+}
+
 /** What a take measured of each part, under its present names. */
 export const measuresInPlainWords = (measures: unknown): unknown =>
   eachOf(measures, (of) => renamed(of, { strayDegrees: 'offSourceDegrees' }) as Plain);

@@ -31,7 +31,7 @@ export type CopiedKey = z.infer<typeof CopiedKey>;
 
 const Tool = z.discriminatedUnion('tool', [
   /** Blended with its average over some frames. */
-  z.strictObject({ tool: z.literal('soften'), amount: share, width: z.number().min(0.5).max(200) }),
+  z.strictObject({ tool: z.literal('smooth'), amount: share, width: z.number().min(0.5).max(200) }),
   /** Times as far from the line between its ends, or from the source. */
   z.strictObject({
     tool: z.literal('exaggerate'),
@@ -41,13 +41,13 @@ const Tool = z.discriminatedUnion('tool', [
   /** Comes to rest sooner (above 0) or later. */
   z.strictObject({ tool: z.literal('settle'), amount: z.number().min(-1).max(1) }),
   /** Each joint so many frames later than the one above it. */
-  z.strictObject({ tool: z.literal('later'), frames: z.number().min(-60).max(60) }),
+  z.strictObject({ tool: z.literal('offset'), frames: z.number().min(-60).max(60) }),
   z.strictObject({ tool: z.literal('to source'), amount: share }),
   /** To the pose next to the span. */
   z.strictObject({ tool: z.literal('to pose'), amount: share, pose: z.enum(['before', 'after']) }),
   /** The last frame becomes the first one. */
   z.strictObject({ tool: z.literal('close loop') }),
-  z.strictObject({ tool: z.literal('steady'), amount: share }),
+  z.strictObject({ tool: z.literal('remove jitter'), amount: share }),
   /** Keys in time (frames) and one of their components. */
   z.strictObject({ tool: z.literal('move'), keys: Keys, frames: finite, component, by: finite }),
   z.strictObject({ tool: z.literal('insert'), frames: z.array(moment).min(1).max(MOST_KEYS) }),

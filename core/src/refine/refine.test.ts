@@ -76,9 +76,9 @@ const laid = (c: Channel, does: RefineTool, more: Partial<Refinement> = {}, g = 
 const swing = (f: number) => 40 * exp(-0.04 * f) * cos(0.5 * f);
 
 describe('shape tools', () => {
-  it('soften makes a curve move less quickly, most inside its span and not at all outside', () => {
+  it('smooth makes a curve move less quickly, most inside its span and not at all outside', () => {
     const before = turning(joint, swing);
-    const after = laid(before, { tool: 'soften', amount: 1, width: 3 }, { first: 20, last: 50, ease: 6 });
+    const after = laid(before, { tool: 'smooth', amount: 1, width: 3 }, { first: 20, last: 50, ease: 6 });
     const [a, b] = [degreesOf(before), degreesOf(after)];
     const rush = (d: number[], from: number, to: number) =>
       d.slice(from, to).reduce((s, x, i) => s + Math.abs(d[from + i + 1]! - x), 0);
@@ -120,7 +120,7 @@ describe('shape tools', () => {
 
   it('later delays each joint by so much more than the one above it', () => {
     const curves = curvesFrom(...plume.map((n) => turning(n, swing)));
-    const after = layStep(curves, stepOf({ tool: 'later', frames: 1.5 }, plume), ground);
+    const after = layStep(curves, stepOf({ tool: 'offset', frames: 1.5 }, plume), ground);
     plume.forEach((n, k) => {
       const d = degreesOf(after.get(channelKey(n, 'rotation'))!);
       for (let f = Math.ceil(1.5 * k); f <= LAST; f++) {
@@ -138,7 +138,7 @@ describe('shape tools', () => {
     const g = { ...ground, period: LAST };
     const after = layStep(
       curvesFrom(before, child),
-      stepOf({ tool: 'later', frames: 3 }, [joint, plume[1]!]),
+      stepOf({ tool: 'offset', frames: 3 }, [joint, plume[1]!]),
       g,
     );
     const d = degreesOf(after.get(channelKey(plume[1]!, 'rotation'))!);
@@ -165,11 +165,11 @@ describe('shape tools', () => {
     expect(d[3]).toBeCloseTo(1.5, 0);
   });
 
-  it('steady takes out what goes to and fro on every frame, and leaves the swing', () => {
+  it('remove jitter takes out what goes to and fro on every frame, and leaves the swing', () => {
     const before = turning(joint, (f) => swing(f) + (f % 2 ? 1 : -1));
-    const d = degreesOf(laid(before, { tool: 'steady', amount: 1 }));
+    const d = degreesOf(laid(before, { tool: 'remove jitter', amount: 1 }));
     for (let f = 4; f < LAST - 4; f++) expect(Math.abs(d[f]! - swing(f)), `frame ${f}`).toBeLessThan(0.5);
-    const smooth = degreesOf(laid(turning(joint, swing), { tool: 'steady', amount: 1 }));
+    const smooth = degreesOf(laid(turning(joint, swing), { tool: 'remove jitter', amount: 1 }));
     smooth.forEach((x, f) => expect(Math.abs(x - swing(f))).toBeLessThan(0.4));
   });
 
@@ -304,7 +304,7 @@ describe('a step that cannot be', () => {
 });
 
 describe('the layer', () => {
-  const soften = stepOf({ tool: 'soften', amount: 1, width: 2 }, [joint], { first: 20, last: 40 });
+  const soften = stepOf({ tool: 'smooth', amount: 1, width: 2 }, [joint], { first: 20, last: 40 });
 
   it('is laid step by step, without what is muted, and leaves other curves alone', () => {
     const other = turning(plume[1]!, swing);

@@ -206,7 +206,7 @@ function shape(
   const reference = new Float64Array(size);
   for (let f = a; f <= b; f++) {
     const u = b > a ? (f - a) / (b - a) : 1;
-    if (does.tool === 'soften') {
+    if (does.tool === 'smooth') {
       const average = averageOf(from, f, does.width, size, inside);
       mix(to, size * f, from, size * f, average, 0, does.amount, size);
     } else if (does.tool === 'exaggerate') {
@@ -215,7 +215,7 @@ function shape(
         scale(f, reference, does.amount);
       } else scale(f, g.source(c.node, path, begin + f), does.amount);
     } else if (does.tool === 'settle') scale(f, at(b), exp(-SETTLING * does.amount * u));
-    else if (does.tool === 'later') {
+    else if (does.tool === 'offset') {
       const when = f - index * does.frames;
       const whole = Math.floor(when);
       mix(to, size * f, from, size * inside(whole), from, size * inside(whole + 1), when - whole, size);
@@ -233,7 +233,7 @@ function shape(
       } else for (let k = 0; k < 3; k++) to[3 * f + k]! += share * way[k]!;
     }
   }
-  if (does.tool === 'steady') steady(to, a, b, does.amount, size);
+  if (does.tool === 'remove jitter') steady(to, a, b, does.amount, size);
   if (size === 4)
     for (let f = Math.max(1, a); f <= b; f++) {
       quatNormalise(to, 4 * f);

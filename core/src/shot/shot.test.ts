@@ -137,6 +137,13 @@ it('upgrades the words of version 6, in parts, their curves and keys, colliders,
         keys: { mix: [{ frame: 3, value: 20, kind: 'smooth' }] },
       },
     },
+    refine: {
+      steps: ['soften', 'steady'].map((tool, k) => ({
+        ...{ id: `step${k}`, name: tool, first: 0, last: 9, ease: 0 },
+        channels: [{ joint: { node: 1, name: 'a' }, path: 'rotation' }],
+        does: { tool, amount: 1, ...(tool === 'soften' && { width: 2 }) },
+      })),
+    },
     colliders: {
       c: { id: 'c', name: 'c', shape: { kind: 'sphere', radius: 1 }, rides: { node: 1, name: 'a' } },
     },
@@ -152,6 +159,7 @@ it('upgrades the words of version 6, in parts, their curves and keys, colliders,
     ...{ staysInPlane: 'x', collidesWith: { colliders: [], parts: 'all' }, pullsParent: true, tipPin: pin },
   });
   expect([collidesWith, pullsParent, tipPin]).not.toEqual([chain.collidesWith, true, pin]);
+  expect(upgraded.refine.steps.map((s) => s.does.tool)).toEqual(['smooth', 'remove jitter']);
   expect(upgraded.colliders.c!.attachedTo).toEqual({ node: 1, name: 'a' });
   const preset = { format: 'oscillum-preset', name: 'mine', settings: { mix: 50, hold: 2 } };
   expect(Preset.parse(preset).settings).toEqual({ amount: 50, hold: 2 });

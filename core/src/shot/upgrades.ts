@@ -1,4 +1,10 @@
-import { eachOf, inPlainWords, measuresInPlainWords, type Plain } from '../model/oldWords';
+import {
+  eachOf,
+  inPlainWords,
+  measuresInPlainWords,
+  refineInPlainWords,
+  type Plain,
+} from '../model/oldWords';
 
 /** Pre-roll in seconds, of plain data that has it in frames. */
 const withSeconds = ({ preRoll, ...doc }: Plain, fps: unknown): Plain => ({
@@ -46,6 +52,7 @@ export const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string
   ({ sourceTurns, ...doc }) => ({
     ...inPlainWords(withSeconds(doc, doc.fps)),
     version: 7,
+    ...(doc.refine !== undefined && { refine: refineInPlainWords(doc.refine) }),
     ...(sourceTurns !== undefined && { addedMotions: sourceTurns }),
     takes: eachOf(doc.takes, (take) => ({
       ...take,

@@ -169,7 +169,7 @@ describe('takes', () => {
     run(putPreset(['a', 'b'], PRESETS[0]!, SETTING_GROUPS));
     const tried = shot().parts;
     const [take] = Object.values(shot().takes);
-    store.dispatch(viewSlice.actions.takeLookedAt(take!.id));
+    store.dispatch(viewSlice.actions.takeShown(take!.id));
     run(returnToTake(take!.id));
     expect(shot().parts).toEqual(base.parts);
     expect(store.getState().view.take).toBeNull();
@@ -203,7 +203,7 @@ describe('refinements', () => {
     Refinement.parse({
       ...{ id, name: `Soften tail ${id}`, first: 0, last: 20 },
       channels: [{ joint: joint('tail 1', 5), path: 'rotation' }],
-      does: { tool: 'soften', amount: 1, width: 2 },
+      does: { tool: 'smooth', amount: 1, width: 2 },
     });
   const seen = (x: number) => ({ '5/rotation': { first: 0, every: 1, values: [0, 0, x, 1] } });
 

@@ -46,15 +46,15 @@ describe('time', () => {
 
 describe('takes', () => {
   it('go back and forth between the one that is looked at and what was before', () => {
-    const looked = after(actions.takeLookedAt('t1'));
+    const looked = after(actions.takeShown('t1'));
     expect(looked).toMatchObject({ take: 't1', takeBefore: null });
-    expect(reducer(looked, actions.takeLookedAt('t2'))).toMatchObject({ take: 't2', takeBefore: 't1' });
+    expect(reducer(looked, actions.takeShown('t2'))).toMatchObject({ take: 't2', takeBefore: 't1' });
     // Asked for the same one again it remembers what was before, not itself.
-    expect(reducer(looked, actions.takeLookedAt('t1'))).toMatchObject({ take: 't1', takeBefore: null });
+    expect(reducer(looked, actions.takeShown('t1'))).toMatchObject({ take: 't1', takeBefore: null });
   });
   it('give way to the present settings as soon as a hand changes those', () => {
     const looked = after(
-      actions.takeLookedAt('t1'),
+      actions.takeShown('t1'),
       actions.shaken({ kind: 'pull', partId: 'a', pull: {} as never }),
     );
     const slid = reducer(looked, shotSlice.actions.previewed({ shot } as never));
@@ -78,8 +78,8 @@ describe('opening a shot', () => {
       ],
       ...[
         actions.thingChosen({ kind: 'force', id: 'f' }),
-        actions.takeLookedAt('t1'),
-        actions.takeGhosted('t2'),
+        actions.takeShown('t1'),
+        actions.takeOverlaid('t2'),
       ],
       ...[actions.listed({ filter: 'ear', grouped: true }), actions.marksChosen([{ part: 'a', frame: 3 }])],
       actions.shakingSet(true),

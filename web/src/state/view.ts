@@ -39,8 +39,8 @@ export interface ViewSlice {
   /** The take that is looked at instead of the present settings, and the one (or the present) before it. */
   take: string | null;
   takeBefore: string | null;
-  /** The take whose chains stand on the stage beside what is shown. */
-  ghostTake: string | null;
+  /** The take whose chains are overlaid on what is shown. */
+  overlaidTake: string | null;
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: Shaken | null;
@@ -131,7 +131,7 @@ const initial: ViewSlice = {
   solo: [],
   take: null,
   takeBefore: null,
-  ghostTake: null,
+  overlaidTake: null,
   shaking: false,
   shake: null,
   shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
@@ -181,7 +181,7 @@ export const viewSlice = createSlice({
         rate: null,
         take: null,
         takeBefore: null,
-        ghostTake: null,
+        overlaidTake: null,
         shaking: false,
         shake: null,
       });
@@ -236,12 +236,12 @@ export const viewSlice = createSlice({
         ? state.solo.filter((p) => p !== payload)
         : [...state.solo, payload];
     },
-    takeLookedAt: (state, { payload }: PayloadAction<string | null>) => {
+    takeShown: (state, { payload }: PayloadAction<string | null>) => {
       if (payload !== state.take) state.takeBefore = state.take;
       state.take = payload;
     },
-    takeGhosted: (state, { payload }: PayloadAction<string | null>) => {
-      state.ghostTake = payload;
+    takeOverlaid: (state, { payload }: PayloadAction<string | null>) => {
+      state.overlaidTake = payload;
     },
     shakingSet: (state, { payload }: PayloadAction<boolean>) => {
       state.shaking = payload;

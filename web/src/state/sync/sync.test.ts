@@ -296,5 +296,5 @@ describe('a server that has gone back, as after a restored backup', () => {
 const STEP = {
   ...{ name: 'Soften', muted: false, first: 0, last: 9, ease: 0 },
   channels: [{ joint: { node: 1, name: 'tail 1' }, path: 'rotation' }],
-  does: { tool: 'steady', amount: 1 },
+  does: { tool: 'remove jitter', amount: 1 },
 };

@@ -218,7 +218,9 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
 function useOverlay(): DrawnView['overlay'] {
   const { simulation } = useDesk();
   const whole = useAppSelector((s) => s.shot.shot)!;
-  const take = useAppSelector((s) => (s.view.ghostTake ? s.shot.shot?.takes[s.view.ghostTake] : undefined));
+  const take = useAppSelector((s) =>
+    s.view.overlaidTake ? s.shot.shot?.takes[s.view.overlaidTake] : undefined,
+  );
   const [overlay, setOverlay] = useState<{ take: Take; drawn: DrawnView['overlay'] } | null>(null);
   const latest = useRef(whole);
   useEffect(() => void (latest.current = whole));

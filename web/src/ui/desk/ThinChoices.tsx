@@ -42,18 +42,18 @@ export function ThinChoices({ keys, onSet }: { keys: Shot['keys']; onSet: (keys:
       {thin && (
         <div className="field">
           <span title="No joint turns further from the full bake than this, and no tip is further away">
-            At most off by
+            Largest error
           </span>
           <span className="pair">
             <NumberBox
-              label="Degrees off at most"
+              label="Largest error, degrees"
               unit="°"
               value={thin.degrees}
               onSet={(degrees) => onSet({ ...keys, thin: { ...thin, degrees } })}
             />
             °
             <NumberBox
-              label="Millimetres off at the tip at most"
+              label="Largest error at the tip, millimetres"
               unit="mm"
               value={thin.millimetres}
               onSet={(millimetres) => onSet({ ...keys, thin: { ...thin, millimetres } })}

@@ -12,7 +12,7 @@ const {
   marksChosen,
   marksCopied,
   shakingSet,
-  takeLookedAt,
+  takeShown,
   frameSet,
   playingSet,
   speedSet,
@@ -194,7 +194,7 @@ export const COMMANDS: Command[] = [
       const { take, takeBefore } = getState().view;
       const takes = Object.values(getState().shot.shot?.takes ?? {}).sort((a, b) => a.order - b.order);
       // The first flip goes from the present to the newest take.
-      dispatch(takeLookedAt(take === null && takeBefore === null ? (takes.at(-1)?.id ?? null) : takeBefore));
+      dispatch(takeShown(take === null && takeBefore === null ? (takes.at(-1)?.id ?? null) : takeBefore));
     },
   },
   {

@@ -39,7 +39,7 @@ export function OtherFiles() {
         </button>
         <button
           className="soft"
-          title="How far each chain strays, where its tip is and what it touches, frame by frame"
+          title="How far each chain is off its source, where its tip is and what it touches, frame by frame"
           onClick={() => {
             const { frames } = simulation.picture;
             if (frames && frames.done === frames.count && frames.parts.length > 0)

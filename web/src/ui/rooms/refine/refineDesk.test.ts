@@ -35,7 +35,7 @@ describe('a step that is laid on the bake', () => {
     const step = shapeStep(
       desk({ span: { first: 4, last: 20 } }),
       'Smooth',
-      { tool: 'steady', amount: 1 },
+      { tool: 'remove jitter', amount: 1 },
       3,
     )!;
     expect(step).toMatchObject({
@@ -46,12 +46,12 @@ describe('a step that is laid on the bake', () => {
       muted: false,
     });
     expect(step.channels.map((c) => c.joint.name)).toEqual(['tail 1', 'tail 2']);
-    const alone = shapeStep(desk({ nodes: [2] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)!;
+    const alone = shapeStep(desk({ nodes: [2] }), 'Smooth', { tool: 'remove jitter', amount: 1 }, 0)!;
     expect(alone.name).toBe('Smooth tail 2, frames 0–96');
   });
   it('of a shape is none where nothing shown has a curve', () => {
-    expect(shapeStep(desk({ nodes: [3] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)).toBeNull();
-    expect(shapeStep(desk({ nodes: [] }), 'Smooth', { tool: 'steady', amount: 1 }, 0)).toBeNull();
+    expect(shapeStep(desk({ nodes: [3] }), 'Smooth', { tool: 'remove jitter', amount: 1 }, 0)).toBeNull();
+    expect(shapeStep(desk({ nodes: [] }), 'Smooth', { tool: 'remove jitter', amount: 1 }, 0)).toBeNull();
   });
   it('of keys has the frames of each channel, and spans them', () => {
     const chosen = { [two]: [8, 3], [one]: [20] };
@@ -74,7 +74,7 @@ describe('a step that is laid on the bake', () => {
     expect(keyStep(desk({ nodes: [1] }), 'Delete', does, { [two]: [7] })).toBeNull();
   });
   it('has an id that no other has', () => {
-    const ids = [0, 1, 2].map(() => shapeStep(desk(), 'Smooth', { tool: 'steady', amount: 1 }, 0)!.id);
+    const ids = [0, 1, 2].map(() => shapeStep(desk(), 'Smooth', { tool: 'remove jitter', amount: 1 }, 0)!.id);
     expect(new Set(ids).size).toBe(3);
   });
 });

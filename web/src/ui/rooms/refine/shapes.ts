@@ -33,11 +33,11 @@ const amount = (begin: number): Slider => ({
 /** The shape tools, in the order in which a curve is mostly cleaned. */
 export const SHAPES: readonly Shape[] = [
   {
-    ...{ name: 'Remove jitter', tool: 'steady', sliders: [amount(1)] },
+    ...{ name: 'Remove jitter', tool: 'remove jitter', sliders: [amount(1)] },
     says: 'Takes out what shivers from frame to frame and leaves the swing.',
   },
   {
-    ...{ name: 'Smooth', tool: 'soften' },
+    ...{ name: 'Smooth', tool: 'smooth' },
     says: 'Rounds off: each place is blended with those about it.',
     sliders: [
       amount(0.7),
@@ -75,7 +75,7 @@ export const SHAPES: readonly Shape[] = [
     ],
   },
   {
-    ...{ name: 'Offset along the chain', tool: 'later' },
+    ...{ name: 'Offset along the chain', tool: 'offset' },
     says: 'Each joint later than the one above it: more drag along the chain.',
     sliders: [
       {

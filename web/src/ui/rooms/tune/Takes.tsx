@@ -50,7 +50,7 @@ export function Takes({ run }: { run: (t: Thunk) => void }) {
   const takes = Object.values(shot.takes).sort((a, b) => a.order - b.order);
   const whole = !picture.running && picture.advice !== null;
   const parts = partsInOrder(shot).filter((p) => chosen.length === 0 || chosen.includes(p.id));
-  const look = (id: string | null) => dispatch(viewSlice.actions.takeLookedAt(id));
+  const look = (id: string | null) => dispatch(viewSlice.actions.takeShown(id));
   const now = looked === null ? measuresOf(picture) : null;
   return (
     <>
@@ -125,7 +125,7 @@ function TakeRow({
   run: (t: Thunk) => void;
 }) {
   const dispatch = useAppDispatch();
-  const ghosted = useAppSelector((s) => s.view.ghostTake === take.id);
+  const ghosted = useAppSelector((s) => s.view.overlaidTake === take.id);
   const name = useTyping((text) => {
     if (text.trim() && text !== take.name)
       run(changeTake(take.id, 'Rename a take', (t) => void (t.name = text)));
@@ -150,8 +150,8 @@ function TakeRow({
       <button
         className="mini"
         aria-pressed={ghosted}
-        title="Draws its chains beside what is shown, dashed"
-        onClick={() => dispatch(viewSlice.actions.takeGhosted(ghosted ? null : take.id))}
+        title="Draws its chains over what is shown, dashed"
+        onClick={() => dispatch(viewSlice.actions.takeOverlaid(ghosted ? null : take.id))}
       >
         Overlay
       </button>
