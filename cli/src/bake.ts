@@ -105,10 +105,7 @@ export async function bake(args: string[]): Promise<number> {
   else
     for (const { files, clips, notes, warnings } of written) {
       for (const w of warnings) console.error(`warning: ${w}`);
-      for (const c of clips)
-        console.error(
-          `${files[0]}: “${c.clip}”, ${c.frames} frames, ${c.before === c.after ? `${c.after} keys` : `${c.before} keys became ${c.after}, at most ${c.degrees.toFixed(2)}° and ${c.millimetres.toFixed(1)} mm off`}${c.missed.length > 0 ? `; left out: ${c.missed.join('; ')}` : ''}`,
-        );
+      for (const c of clips) console.error(`${files[0]}: ${clipText(c)}`);
       for (const f of files.slice(1)) console.error(`${f}: written`);
       for (const n of new Set(notes)) console.error(`  ${n}`);
     }
@@ -232,4 +229,12 @@ async function shotsOf(given: readonly string[]): Promise<string[]> {
     out.push(...found.sort());
   }
   return [...new Set(out)];
+}
+
+/** What became of one clip: its frames, its keys, and what was left out. */
+function clipText(c: ClipReport): string {
+  const error = `at most ${c.degrees.toFixed(2)}° and ${c.millimetres.toFixed(1)} mm off`;
+  const keys = c.before === c.after ? `${c.after} keys` : `${c.before} keys became ${c.after}, ${error}`;
+  const missed = c.missed.length > 0 ? `; left out: ${c.missed.join('; ')}` : '';
+  return `“${c.clip}”, ${c.frames} frames, ${keys}${missed}`;
 }

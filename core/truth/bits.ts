@@ -66,7 +66,12 @@ export async function sameBits(): Promise<TruthRow[]> {
     status: measured === here ? 'pass' : 'fail',
   });
   const inWorker = await new Promise<string>((resolve, reject) => {
-    const code = `import('tsx/esm/api').then(async ({ tsImport }) => { const m = await tsImport(${JSON.stringify(import.meta.url)}, ${JSON.stringify(import.meta.url)}); require('node:worker_threads').parentPort.postMessage(m.bitsOfFixedShot()); });`;
+    const here = JSON.stringify(import.meta.url);
+    const code = [
+      "import('tsx/esm/api').then(async ({ tsImport }) => {",
+      `const m = await tsImport(${here}, ${here});`,
+      "require('node:worker_threads').parentPort.postMessage(m.bitsOfFixedShot()); });",
+    ].join(' ');
     const worker = new Worker(code, { eval: true });
     worker.once('message', resolve);
     worker.once('error', reject);

@@ -160,5 +160,7 @@ describe('the document of a cloth', () => {
     expect(clothInert(part, shot, 'thickness')).toMatch(/collides with nothing/);
     expect(clothInert(part, { ...shot, airDensity: 0 }, 'lift')).toMatch(/no air/);
     expect(clothInert(part, shot, 'bend')).toBeNull();
+    const keys = [0, 9].map((frame) => ({ frame, value: 0.1, kind: 'linear' as const }));
+    expect(clothInert({ ...part, keys: { bend: keys } }, shot, 'bend')).toMatch(/first frame alone/);
   });
 });

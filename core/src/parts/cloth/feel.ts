@@ -2,16 +2,13 @@ import { makeCloth, makeSheet } from '../../solver/cloth/index';
 import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
 import type { Simulated } from '../kind';
+import { watchTurn } from '../quickTurn';
 import type { ClothPart } from './document';
 import { dampingOf, matterOf, pullOf, valuesOf, type ClothValues } from './values';
 
-/** A quick step to the side: from 0 to 1 in 1/6 s, minimum jerk (Flash and Hogan 1985). */
-const TURN_TIME = 1 / 6;
-const minimumJerk = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
 const WITHIN = 0.05;
 /** Steps a second of the measurement, and how long it watches at most, s. */
-const RATE = 240;
-const LONGEST = 12;
+const WATCH = { rate: 240, longest: 12, quiet: 1.5 } as const;
 /** Rows of the strip that answers, two points each, and how far it is moved as a share of its length. */
 const ROWS = 9;
 const STEP = 0.1;
@@ -33,7 +30,7 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
   }).flat();
   const sheet = makeSheet(places, indices);
   const cloth = makeCloth({
-    ...{ sheet, matter: matterOf(value, frame), h: 1 / RATE, bodies: [], arena: null },
+    ...{ sheet, matter: matterOf(value, frame), h: 1 / WATCH.rate, bodies: [], arena: null },
     held: Uint8Array.from({ length: 2 * ROWS }, (_, i) => Number(i < 2)),
     skin: () => ({ thickness: 0, friction: 0 }),
   });
@@ -42,28 +39,13 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
   cloth.begin(places, new Float64Array(places.length));
   const gravity = [0, -9.81 * value('gravity', frame), 0];
   const [before, now] = [Float64Array.from(places), Float64Array.from(places)];
-  const curve: number[] = [0];
-  let [half, most, lastOut, was] = [NaN, 0, 0, 0];
-  let k = 1;
-  for (; k <= LONGEST * RATE; k++) {
-    const time = k / RATE;
+  const next = (turned: number) => {
     before.set(now);
-    for (let o = 2; o < now.length; o += 3) now[o] = STEP * length * minimumJerk(time / TURN_TIME);
+    for (let o = 2; o < now.length; o += 3) now[o] = STEP * length * turned;
     cloth.step({ before, now, gravity, sail: { drag: 0, lift: 0, density: 0 }, field: null });
-    const share = cloth.x[cloth.x.length - 1]! / (STEP * length);
-    if (Number.isNaN(half) && share >= 0.5) half = (k - 1 + (0.5 - was) / (share - was)) / RATE;
-    most = Math.max(most, share);
-    if (Math.abs(share - 1) > WITHIN) lastOut = time;
-    was = share;
-    if (Math.floor(time * fps + 1e-9) >= curve.length) curve.push(share);
-    if (time > TURN_TIME + 0.5 && time - lastOut > 1.5) break;
-  }
-  return {
-    lag: Number.isNaN(half) ? Infinity : (half - TURN_TIME / 2) * fps,
-    overshoot: Math.max(0, most - 1) * 100,
-    settle: k > LONGEST * RATE ? Infinity : Math.max(0, lastOut - TURN_TIME) * fps,
-    curve: Float64Array.from(curve),
+    return cloth.x[cloth.x.length - 1]! / (STEP * length);
   };
+  return watchTurn(next, WATCH, fps);
 }
 
 /** Hz of hold at most, and what a fit begins from where there is none. */

@@ -15,6 +15,9 @@ export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey):
   const touchesNothing = Object.values(shot.colliders).every(
     (c) => c.muted || (colliders !== 'all' && !colliders.includes(c.id)),
   );
+  const matter = ['weight', 'stretch', 'compression', 'bend'].includes(key);
+  if (matter && (part.keys[key]?.length ?? 0) > 1)
+    return 'Its keys are read on the first frame alone: what a cloth is made of stays the same on the way.';
   switch (key) {
     case 'amount':
       return null;

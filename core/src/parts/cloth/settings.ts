@@ -15,7 +15,7 @@ export const CLOTH_SETTINGS = {
   ),
   hold: setting(
     'Follow',
-    'Hold to the animation',
+    'Hold',
     'Hz',
     [0, 30],
     [0, 10, 0.05, 1.5],

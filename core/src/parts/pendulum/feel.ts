@@ -1,46 +1,27 @@
 import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
 import type { Simulated } from '../kind';
+import { watchTurn } from '../quickTurn';
 import { lagOf, overshootOf } from '../trailing';
 import { pairAt, valuesOf } from './answer';
 import type { PendulumPart } from './document';
 import { advancePair, stepOf, type Pair } from './pair';
 
-/** The standard quick turn: from 0 to 1 in 1/6 s, minimum jerk (Flash and Hogan 1985). */
-const TURN_TIME = 1 / 6;
-const minimumJerk = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
 const WITHIN = 0.05;
 /** Steps a second of the measurement, and how long it watches at most, s. */
-const RATE = 480;
-const LONGEST = 20;
+const WATCH = { rate: 480, longest: 20, quiet: 2 } as const;
 
 /** How the first pendulum of a pair answers the standard quick turn; a frame is 1 / fps. */
 export function measurePair(pair: Pair, fps: number): Feel {
-  const step = stepOf(pair, 1 / RATE);
+  const step = stepOf(pair, 1 / WATCH.rate);
   const state = new Float64Array(4);
-  const curve: number[] = [0];
-  let [half, most, lastOut, before, input] = [NaN, 0, 0, 0, 0];
-  let k = 1;
-  for (; k <= LONGEST * RATE; k++) {
-    const time = k / RATE;
-    const next = minimumJerk(time / TURN_TIME);
-    advancePair(state, step, input, next);
-    input = next;
-    const share = state[0]!;
-    if (Number.isNaN(half) && share >= 0.5) half = (k - 1 + (0.5 - before) / (share - before)) / RATE;
-    most = Math.max(most, share);
-    if (Math.abs(share - 1) > WITHIN) lastOut = time;
-    before = share;
-    if (Math.floor(time * fps + 1e-9) >= curve.length) curve.push(share);
-    // Long inside its band: nothing more will come.
-    if (time > TURN_TIME + 0.5 && time - lastOut > 2) break;
-  }
-  return {
-    lag: Number.isNaN(half) ? Infinity : (half - TURN_TIME / 2) * fps,
-    overshoot: Math.max(0, most - 1) * 100,
-    settle: k > LONGEST * RATE ? Infinity : Math.max(0, lastOut - TURN_TIME) * fps,
-    curve: Float64Array.from(curve),
+  let input = 0;
+  const next = (turned: number) => {
+    advancePair(state, step, input, turned);
+    input = turned;
+    return state[0]!;
   };
+  return watchTurn(next, WATCH, fps);
 }
 
 /** The feel of a pendulum with its settings at a frame. Its delay adds to the lag. */

@@ -37,7 +37,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
   const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
-      <div className="presses" role="group" aria-label="Stuffs">
+      <div className="presses" role="group" aria-label="Presets">
         {CLOTH_PRESETS.map((preset) => (
           <button
             key={preset.name}
