@@ -2,6 +2,7 @@ import {
   clothNumbers,
   makeCloth,
   makeSheet,
+  wholeStep,
   type Cloth,
   type Sheet,
   type SheetMatter,
@@ -87,7 +88,7 @@ export function benchCloth(
     matter: { ...FELT, ...more.matter },
     held: Uint8Array.from({ length: n }, (_, i) => Number(held(i))),
     h: 1 / rate,
-    bodies: more.bodies ?? [],
+    bodies: (more.bodies ?? []).map(wholeStep),
     skin: () => skin,
     arena: more.plain ? null : makeArena(clothNumbers(n, sheet.length.length, sheet.triangles.length / 3)),
   });

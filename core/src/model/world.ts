@@ -49,6 +49,8 @@ const ColliderShape = z.discriminatedUnion('kind', [
     kind: z.literal('mesh'),
     node: z.int().min(0).max(1_000_000),
     name: z.string().max(1000),
+    /** m: fewer triangles that stay so near to it; 0 is the mesh as it is drawn. */
+    simplified: z.number().min(0).max(1e4).default(0),
   }),
 ]);
 export type ColliderShape = z.infer<typeof ColliderShape>;

@@ -60,7 +60,7 @@ export function carryTo(
       continue;
     }
     collider.attachedTo = attachedTo;
-    if (mesh) collider.shape = { kind: 'mesh', ...mesh };
+    if (mesh) collider.shape = { ...collider.shape, ...mesh };
   }
   for (const turn of Object.values(out.addedMotions)) {
     const joint = find(turn.joint);

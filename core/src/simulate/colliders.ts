@@ -1,4 +1,4 @@
-import { meshTriangles, skinVertices, type Character } from '../character/index';
+import { meshTriangles, simplifyTriangles, skinVertices, type Character } from '../character/index';
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
 import { inOrder, OscillumError, type Collider } from '../model/index';
 import type { Shot } from '../shot/index';
@@ -53,7 +53,7 @@ function makePosedMesh(
   track: SourceTrack,
   collider: Collider,
 ): { shape: Shape; at(row: number, share: number): void } {
-  const { node, name } = collider.shape as Extract<Collider['shape'], { kind: 'mesh' }>;
+  const { node, name, simplified } = collider.shape as Extract<Collider['shape'], { kind: 'mesh' }>;
   const { vertices, indices } = meshTriangles(character, node);
   if (character.nodes[node]?.name !== name || indices.length === 0)
     throw new OscillumError(
@@ -81,20 +81,41 @@ function makePosedMesh(
     return out;
   };
   const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
-  const surface = makeSurface(Float64Array.from(frameOf(0)), indices);
+  const at0 = Float64Array.from(frameOf(0));
+  const { kept: used, triangles } = keptOf(simplifyTriangles(at0, indices, simplified), vertices);
+  const surface = makeSurface(
+    Float64Array.from({ length: 3 * used.length }, (_, k) => at0[3 * used[Math.floor(k / 3)]! + (k % 3)]!),
+    triangles,
+  );
   let last = NaN;
   return {
     shape: { kind: 'mesh', surface },
     at: (row, share) => {
+      surface.earlier.set(surface.vertices);
       if (row + share === last) return;
       last = row + share;
       const f = row - 1 - lead;
       const a = frameOf(clamp(f));
       const b = share > 0 ? frameOf(clamp(f + 1)) : a;
-      for (let k = 0; k < a.length; k++) surface.vertices[k] = a[k]! + share * (b[k]! - a[k]!);
+      for (let v = 0; v < used.length; v++)
+        for (let c = 0; c < 3; c++) {
+          const k = 3 * used[v]! + c;
+          surface.vertices[3 * v + c] = a[k]! + share * (b[k]! - a[k]!);
+        }
       surface.refit();
     },
   };
+}
+
+/** The vertices that triangles use, and the triangles with indices into them. */
+function keptOf(indices: Uint32Array, vertices: number): { kept: Uint32Array; triangles: Uint32Array } {
+  const place = new Int32Array(vertices).fill(-1);
+  for (const v of indices) place[v] = 0;
+  let count = 0;
+  for (let v = 0; v < vertices; v++) if (place[v] === 0) place[v] = count++;
+  const kept = new Uint32Array(count);
+  place.forEach((k, v) => k >= 0 && (kept[k] = v));
+  return { kept, triangles: indices.map((v) => place[v]!) };
 }
 
 /** The colliders of a shot that are not muted, in order. */

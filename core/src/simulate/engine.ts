@@ -9,7 +9,7 @@ import {
   type SourceTrack,
 } from '../parts/index';
 import type { Part, Shot } from '../shot/index';
-import { carryBody, collideBodies } from '../solver/index';
+import { carryBody, collideBodies, restBody } from '../solver/index';
 import { collidersOf, makeColliders, moveColliders } from './colliders';
 import { forcesOn } from './forces';
 import { concerns, touch, type Group } from './groups';
@@ -137,7 +137,7 @@ export function makeWorld(
     begin: (row, frame, still) => {
       for (const c of colliders) {
         c.place(row, 0, frame);
-        c.body.before.set(c.body.now);
+        restBody(c.body);
       }
       for (const r of runs) r.begin(row, frame, still);
     },
@@ -162,7 +162,7 @@ export function makeWorld(
         else {
           // What rides is carried by the clip itself; what stands still stays.
           c.place(row, 0, frame);
-          body.before.set(body.now);
+          restBody(body);
         }
       }
       for (const r of runs) r.travel(by);

@@ -276,6 +276,12 @@ export function moveFree(body: Body, h: number): void {
   quatNormalise(now, 3);
 }
 
+/** Says that a body stood where it stands: it has not moved in the step. */
+export function restBody({ before, now, shape }: Body): void {
+  before.set(now);
+  if (shape.kind === 'mesh') shape.surface.earlier.set(shape.surface.vertices);
+}
+
 /** Carries a free body by a rigid travel: place and turn, 7 numbers. */
 export function carryBody(body: Body, travel: Float64Array): void {
   const { free, now, before } = body;

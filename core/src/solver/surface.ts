@@ -1,7 +1,13 @@
+import { distanceToBox, fitTree, plantTree, type Tree } from './tree';
+
 /** A triangle surface that may change its shape: where it is nearest to a place, and on which side the place lies. */
 export interface Surface {
   /** Places of its vertices, m, 3 numbers each; call `refit` after changing them. */
   readonly vertices: Float64Array;
+  /** Where they stood at the start of the step. */
+  readonly earlier: Float64Array;
+  /** Vertices of its triangles, 3 each; those at one place are one. */
+  readonly corners: Uint32Array;
   /** Radius about the origin that holds it all, m; fresh after `refit`. */
   bound(): number;
   refit(): void;
@@ -9,54 +15,8 @@ export interface Surface {
   nearest(out: Float64Array, x: number, y: number, z: number): void;
 }
 
-const LEAF = 6;
-
 /** a / b, or 0 for a triangle without an area or a side without a length. */
 const share = (a: number, b: number): number => (b !== 0 ? a / b : 0);
-
-/** A tree of boxes over triangles. */
-interface Tree {
-  /** Triangles, in the order of the leaves. */
-  readonly order: Uint32Array;
-  /** For each node its first triangle and how many, or its second child and 0 (the first child follows its parent). */
-  readonly firsts: readonly number[];
-  readonly counts: readonly number[];
-}
-
-/** Splits triangles at medians of their middles, along the longest side, down to leaves of a few. */
-function plantTree(vertices: Float64Array, indices: Uint32Array): Tree {
-  const count = indices.length / 3;
-  const order = Uint32Array.from({ length: count }, (_, t) => t);
-  const firsts: number[] = [];
-  const counts: number[] = [];
-  const middle = (t: number, a: number) =>
-    vertices[3 * indices[3 * t]! + a]! +
-    vertices[3 * indices[3 * t + 1]! + a]! +
-    vertices[3 * indices[3 * t + 2]! + a]!;
-  const build = (from: number, to: number): void => {
-    const node = firsts.length;
-    firsts.push(from);
-    counts.push(to - from);
-    if (to - from <= LEAF) return;
-    const lo = [Infinity, Infinity, Infinity];
-    const hi = [-Infinity, -Infinity, -Infinity];
-    for (let k = from; k < to; k++)
-      for (let a = 0; a < 3; a++) {
-        const m = middle(order[k]!, a);
-        lo[a] = Math.min(lo[a]!, m);
-        hi[a] = Math.max(hi[a]!, m);
-      }
-    const axis = [0, 1, 2].reduce((best, a) => (hi[a]! - lo[a]! > hi[best]! - lo[best]! ? a : best), 0);
-    order.subarray(from, to).sort((p, q) => middle(p, axis) - middle(q, axis) || p - q);
-    const half = (from + to) >> 1;
-    counts[node] = 0;
-    build(from, half);
-    firsts[node] = firsts.length;
-    build(half, to);
-  };
-  if (count > 0) build(0, count);
-  return { order, firsts, counts };
-}
 
 /** For each vertex the first that stands at the same place: they are one for the normals. */
 function firstAtPlace(vertices: Float64Array): Uint32Array {
@@ -72,12 +32,13 @@ function firstAtPlace(vertices: Float64Array): Uint32Array {
 }
 
 class TreeSurface implements Surface {
+  readonly earlier: Float64Array;
+  readonly corners: Uint32Array;
   private readonly normals: Float64Array;
   private readonly same: Uint32Array;
   private readonly tree: Tree;
-  /** Least and largest corner of each node. */
-  private readonly box: Float64Array;
   private radius = 0;
+  private stale = true;
   private readonly stack = new Int32Array(128);
   /** Weights of the three corners at the nearest place of the triangle last looked at. */
   private readonly weights = new Float64Array(3);
@@ -88,8 +49,9 @@ class TreeSurface implements Surface {
   ) {
     this.normals = new Float64Array(vertices.length);
     this.same = firstAtPlace(vertices);
+    this.earlier = Float64Array.from(vertices);
+    this.corners = indices.map((v) => this.same[v]!);
     this.tree = plantTree(vertices, indices);
-    this.box = new Float64Array(6 * this.tree.firsts.length);
     this.refit();
   }
 
@@ -103,8 +65,15 @@ class TreeSurface implements Surface {
     for (let v = 0; v < vertices.length; v += 3)
       radius = Math.max(radius, vertices[v]! ** 2 + vertices[v + 1]! ** 2 + vertices[v + 2]! ** 2);
     this.radius = Math.sqrt(radius);
+    this.stale = true;
+  }
+
+  /** Normals and boxes are made when something first asks where it is nearest. */
+  private freshen(): void {
+    if (!this.stale) return;
+    this.stale = false;
     this.sumNormals();
-    this.fitBoxes();
+    fitTree(this.tree, this.vertices, this.indices);
   }
 
   private sumNormals(): void {
@@ -130,41 +99,6 @@ class TreeSurface implements Surface {
         normals[v + 2]! += nz;
       }
     }
-  }
-
-  private fitBoxes(): void {
-    const { vertices, indices, box } = this;
-    const { order, firsts, counts } = this.tree;
-    // Children stand after their parents, so from the last to the first.
-    for (let n = firsts.length - 1; n >= 0; n--) {
-      for (let a = 0; a < 3; a++) {
-        let lo = Infinity;
-        let hi = -Infinity;
-        if (counts[n]! > 0) {
-          for (let k = firsts[n]!; k < firsts[n]! + counts[n]!; k++)
-            for (let e = 0; e < 3; e++) {
-              const x = vertices[3 * indices[3 * order[k]! + e]! + a]!;
-              if (x < lo) lo = x;
-              if (x > hi) hi = x;
-            }
-        } else {
-          const [p, q] = [6 * (n + 1), 6 * firsts[n]!];
-          lo = Math.min(box[p + a]!, box[q + a]!);
-          hi = Math.max(box[p + 3 + a]!, box[q + 3 + a]!);
-        }
-        box[6 * n + a] = lo;
-        box[6 * n + 3 + a] = hi;
-      }
-    }
-  }
-
-  private distanceToBox(n: number, x: number, y: number, z: number): number {
-    const { box } = this;
-    const o = 6 * n;
-    const dx = Math.max(box[o]! - x, 0, x - box[o + 3]!),
-      dy = Math.max(box[o + 1]! - y, 0, y - box[o + 4]!),
-      dz = Math.max(box[o + 2]! - z, 0, z - box[o + 5]!);
-    return dx * dx + dy * dy + dz * dz;
   }
 
   /** Squared distance of a place to a triangle; its nearest place goes to `weights`. */
@@ -219,6 +153,7 @@ class TreeSurface implements Surface {
   }
 
   nearest(out: Float64Array, x: number, y: number, z: number): void {
+    this.freshen();
     const found = this.nearestTriangle(x, y, z);
     if (found >= 0) this.writePlace(out, found, x, y, z);
     else {
@@ -232,14 +167,14 @@ class TreeSurface implements Surface {
   /** The triangle nearest to a place; −1 when there is none. */
   private nearestTriangle(x: number, y: number, z: number): number {
     const { stack } = this;
-    const { order, firsts, counts } = this.tree;
+    const { order, firsts, counts, box } = this.tree;
     let best = Infinity;
     let found = -1;
     let top = 0;
     if (firsts.length > 0) stack[top++] = 0;
     while (top > 0) {
       const n = stack[--top]!;
-      if (this.distanceToBox(n, x, y, z) >= best) continue;
+      if (distanceToBox(box, n, x, y, z) >= best) continue;
       if (counts[n]! > 0) {
         for (let k = firsts[n]!; k < firsts[n]! + counts[n]!; k++) {
           const d = this.toTriangle(order[k]!, x, y, z);
@@ -251,7 +186,7 @@ class TreeSurface implements Surface {
       }
       // The nearer child last, so that it is looked at first.
       const [p, q] = [n + 1, firsts[n]!];
-      const first = this.distanceToBox(p, x, y, z) <= this.distanceToBox(q, x, y, z);
+      const first = distanceToBox(box, p, x, y, z) <= distanceToBox(box, q, x, y, z);
       stack[top++] = first ? q : p;
       stack[top++] = first ? p : q;
     }

@@ -1,7 +1,7 @@
 import type { Frames } from '../../frames/index';
 import { quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { alongEdges, makeCloth, type Cloth, type Sheet } from '../../solver/cloth/index';
+import { alongEdges, makeCloth, wholeStep, type Cloth, type Sheet, type StepBody } from '../../solver/cloth/index';
 import type { Body } from '../../solver/index';
 import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { rowAt } from '../rows';
@@ -47,10 +47,10 @@ function stepsIn(sheet: Sheet, length: number, h: number): number {
 }
 
 /** Bodies that stand between the ends of a step of the shot. */
-function between(bodies: readonly Body[]): { bodies: Body[]; stand(k: number, n: number): void } {
-  const own = bodies.map((b): Body => {
+function between(bodies: readonly Body[]): { bodies: StepBody[]; stand(k: number, n: number, fresh: boolean): void } {
+  const own = bodies.map((b): StepBody => {
     const places = Float64Array.from(b.places);
-    return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7) };
+    return { ...wholeStep(b), places, before: places.subarray(0, 7), now: places.subarray(7) };
   });
   const at = (out: Float64Array, { before, now }: Body, share: number) => {
     const sign = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
@@ -62,9 +62,12 @@ function between(bodies: readonly Body[]): { bodies: Body[]; stand(k: number, n:
   };
   return {
     bodies: own,
-    stand: (k, n) =>
+    stand: (k, n, fresh) =>
       own.forEach((b, i) => {
         b.bound = bodies[i]!.bound;
+        b.from = k / n;
+        b.to = (k + 1) / n;
+        b.fresh = fresh && k === 0;
         at(b.before, bodies[i]!, k / n);
         at(b.now, bodies[i]!, (k + 1) / n);
       }),
@@ -86,7 +89,6 @@ class ClothRun implements PartRun {
   readonly bodies = [];
   readonly gather = nothing;
   readonly loaded = nothing;
-  readonly recalled = nothing;
   readonly writeAt = nothing;
   private readonly part: ClothPart;
   private readonly track: PartTrack<ClothLayout, ClothSource>;
@@ -101,6 +103,8 @@ class ClothRun implements PartRun {
   private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
   private readonly gravity = new Float64Array(3);
   private calmed = false;
+  /** Whether the last step ended at a frame. */
+  private whole = true;
   private frame = 0;
   /** The factor of keyed gravity. */
   private readonly pullAt: (frame: number) => number;
@@ -163,7 +167,8 @@ class ClothRun implements PartRun {
         speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / little;
     }
     this.tune(frame);
-    this.middle.stand(0, 1);
+    this.middle.stand(0, 1, true);
+    this.whole = true;
     this.cloth.begin(this.now, speeds);
   }
 
@@ -179,7 +184,7 @@ class ClothRun implements PartRun {
     const sail = { drag, lift, density: env.airDensity };
     inner.now.set(before);
     for (let k = 0; k < steps; k++) {
-      this.middle.stand(k, steps);
+      this.middle.stand(k, steps, this.whole);
       inner.before.set(inner.now);
       const s = (k + 1) / steps;
       for (let c = 0; c < now.length; c++)
@@ -195,6 +200,11 @@ class ClothRun implements PartRun {
       noted.slip = Math.max(noted.slip, touches.slip);
       if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
     }
+    this.whole = share === 0;
+  }
+
+  recalled(): void {
+    this.whole = true;
   }
 
   still(): boolean {

@@ -5,9 +5,9 @@ import { keepLengths } from '../../kernel/cloth/lengths';
 import { finishCloth, keepLeash, predictCloth } from '../../kernel/cloth/move';
 import type { Field } from '../air';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
-import type { Body } from '../bodies';
 import { makeSheetContacts, type SheetSkin, type SheetTouches } from './contact';
 import { findPaths } from './paths';
+import type { StepBody } from './probe';
 import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
 import { normalsOf, type Sheet } from './sheet';
 
@@ -61,7 +61,7 @@ export interface ClothNeeds {
   readonly held: Uint8Array;
   /** s */
   readonly h: number;
-  readonly bodies: readonly Body[];
+  readonly bodies: readonly StepBody[];
   readonly skin: () => SheetSkin;
   /** Memory of the compiled kernel; without it the same code runs as TypeScript, to the same bits. */
   readonly arena: Arena | null;
@@ -171,7 +171,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       for (const a of [v, vOld]) a.set(speeds);
       clock.set([0, 1, 0]);
       touched.fill(0);
-      contacts.allowInside(x);
+      contacts.allowInside(x, w);
     },
     step: (env) => {
       fields.before.set(env.before);
