@@ -1,19 +1,8 @@
+import { sculptPoncho } from './poncho';
 import type { Rig } from './rig';
 import { indices, only, sculptBody } from './brindleBody';
 import { add, curve, mix, Sculpt, smooth, unit, type V3 } from './shape';
-import {
-  along,
-  C,
-  CRESTS,
-  crestPath,
-  lappetPath,
-  near,
-  PANELS,
-  plumePath,
-  ponchoPoint,
-  SIDES,
-  strapPath,
-} from './brindle';
+import { along, C, CRESTS, crestPath, lappetPath, near, plumePath, SIDES, strapPath } from './brindle';
 
 export interface NamedMesh {
   name: string;
@@ -97,30 +86,6 @@ function sculptLappets(s: Sculpt, rig: Rig): void {
       along(indices(rig, `lappet ${side}`, 4)),
     );
   }
-}
-
-function sculptPoncho(s: Sculpt, rig: Rig): void {
-  const chest = rig.index('chest');
-  s.grid(14, 60, true, (v, u) => {
-    const at = u * PANELS;
-    const a = Math.floor(at) % PANELS;
-    const b = (a + 1) % PANELS;
-    const k = smooth(at - Math.floor(at));
-    const loose = smooth((v - 0.3) / 0.3),
-      low = smooth((v - 0.6) / 0.25);
-    const weights: [number, number][] = [[chest, 1 - loose]];
-    for (const [panel, w] of [
-      [a, 1 - k],
-      [b, k],
-    ] as const) {
-      weights.push(
-        [rig.index(`poncho ${panel + 1} 1`), loose * w * (1 - low)],
-        [rig.index(`poncho ${panel + 1} 2`), loose * w * low],
-      );
-    }
-    const stripe = v > 0.86 || (v > 0.7 && v < 0.76);
-    return { p: ponchoPoint(u, v), colour: stripe ? C.trim : C.felt, weights };
-  });
 }
 
 function sculptFringeScalp(s: Sculpt, rig: Rig): void {

@@ -8,6 +8,7 @@ import { brindleMeshes } from './brindleMeshes';
 export { benchFile } from './bench';
 import { brindleClips } from './clips';
 import { toGlb } from './glb';
+import { withGusts, withPoncho } from './ponchoShots';
 import { lanternClips, lanternMeshes, lanternRig } from './lantern';
 
 export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
@@ -55,6 +56,10 @@ export async function demoFiles(): Promise<DemoFile[]> {
           ['Lappet, left', 'lappet left', 4, LOOKOUT_LAPPET],
           ['Lappet, right', 'lappet right', 4, LOOKOUT_LAPPET],
         ]),
+        withPoncho(demoShot('Brindle, Walk in a poncho', 'brindle.glb', brindle, 'Stride away', []), brindle),
+        withGusts(
+          withPoncho(demoShot('Brindle, Leap in the wind', 'brindle.glb', brindle, 'Leap', []), brindle),
+        ),
       ],
     },
     {

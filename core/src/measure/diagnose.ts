@@ -1,5 +1,5 @@
 import type { Frames } from '../frames/index';
-import { AddedMotion, AddedMotionId, Force, ForceId } from '../model/index';
+import { AddedMotion, AddedMotionId, Force, ForceId, minds } from '../model/index';
 import { kindOf, type Diagnosis, type Remedy, type SourceTrack } from '../parts/index';
 import { partsInOrder, setScale, type Shot } from '../shot/index';
 
@@ -60,7 +60,7 @@ export function applyRemedy(draft: Shot, partId: string, remedy: Remedy): void {
   }
   if (change.kind === 'leave out' && 'collidesWith' in part) {
     const { collidesWith } = part;
-    const mind = collidesWith.colliders === 'all' ? Object.keys(draft.colliders) : collidesWith.colliders;
-    collidesWith.colliders = mind.filter((id) => !change.colliders.includes(id));
+    const minded = Object.keys(draft.colliders).filter((id) => minds(collidesWith.colliders, id));
+    collidesWith.colliders = minded.filter((id) => !change.colliders.some((c) => c === id));
   }
 }

@@ -7,9 +7,21 @@ import { documentName, frameNumber, PartId } from './world';
 export const MAX_ROW_JOINTS = 400;
 
 /** Which of some things, by id, a part minds. */
-export const Minds = z.union([z.literal('all'), z.array(z.string().max(40)).max(2000)]);
+const Ids = z.array(z.string().max(40)).max(2000);
+export const Minds = z.union([z.literal('all'), Ids, z.strictObject({ allBut: Ids.min(1) })]);
 export type Minds = z.infer<typeof Minds>;
-export const minds = (list: Minds, id: string): boolean => list === 'all' || list.includes(id);
+export const minds = (list: Minds, id: string): boolean =>
+  list === 'all' || (Array.isArray(list) ? list.includes(id) : !list.allBut.includes(id));
+
+/** A list of things minded without one, whatever comes later. */
+export const withoutMinded = (list: Minds, id: string): Minds =>
+  Array.isArray(list)
+    ? list.filter((x) => x !== id)
+    : { allBut: [...(list === 'all' ? [] : list.allBut), id] };
+
+/** The ids that a list of things minded says. */
+export const mindedIds = (list: Minds): readonly string[] =>
+  list === 'all' ? [] : Array.isArray(list) ? list : list.allBut;
 
 const frameCount = z.number().min(0).max(10_000);
 /** x, y, z, w; made unit where it is used. */
@@ -132,12 +144,18 @@ export interface PartDocument<D extends PartBase = PartBase> {
 export function withMinded(list: Minds, there: Iterable<string>, id: string, on: boolean): Minds {
   const all = [...there];
   const next = all.filter((x) => (x === id ? on : minds(list, x)));
-  return next.length === all.length ? 'all' : next;
+  if (next.length === all.length) return 'all';
+  if (list !== 'all' && !Array.isArray(list)) return { allBut: all.filter((x) => !next.includes(x)) };
+  return next;
 }
 
 /** Drops what is not there from a list of things minded. */
-export const mendMinds = (list: Minds, there: ReadonlySet<string>): Minds =>
-  list === 'all' || list.every((id) => there.has(id)) ? list : list.filter((id) => there.has(id));
+export function mendMinds(list: Minds, there: ReadonlySet<string>): Minds {
+  if (mindedIds(list).every((id) => there.has(id))) return list;
+  const kept = mindedIds(list).filter((id) => there.has(id));
+  if (Array.isArray(list)) return kept;
+  return kept.length > 0 ? { allBut: kept } : 'all';
+}
 
 const limited = (x: number, min: number, max: number): number => Math.min(max, Math.max(min, x));
 

@@ -37,6 +37,7 @@ function scaleTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, 
     const { shape } = c;
     if (shape.kind === 'sphere' || shape.kind === 'capsule') shape.radius = size(shape.radius, by);
     if (shape.kind === 'capsule') shape.length = scaledLength(shape.length, by, 0, MOST);
+    if (shape.kind === 'mesh') shape.simplified = Math.min(1e4, shape.simplified * by);
     if (shape.kind === 'box') shape.size = shape.size.map((x) => size(x, by)) as typeof shape.size;
   }
   for (const f of Object.values(tuned.forces)) {

@@ -1,6 +1,8 @@
 import type { Character, Primitive } from '@oscillum/core/character';
 import * as THREE from 'three';
 
+/** What a mesh that is pointed at has added to its colour. */
+const LIT = '#4a3a12';
 const INK = new THREE.Color('#23263a');
 const OUTLINE_PX = 1.6;
 
@@ -223,6 +225,12 @@ export class Figure {
         for (let i = 0; i < weights.length; i++) mesh.morphTargetInfluences[i] = weights[i]!;
     }
     this.posePoints(points);
+  }
+
+  /** Lights the mesh of a node, or none. */
+  light(node: number | null): void {
+    for (const { mesh, node: own } of this.bodies)
+      (mesh.material as THREE.MeshLambertMaterial).emissive.set(own === node ? LIT : 0x000000);
   }
 
   /** Where vertices have places of their own the mesh is drawn there, instead of as it is posed. */

@@ -88,6 +88,10 @@ export class Stage {
       return;
     }
     // Rows are told of just before the browser's next picture: drawn at once, they are in it.
+    if (before?.litMesh !== view.litMesh) {
+      this.figure?.light(view.litMesh);
+      this.drawn = null;
+    }
     if (before && before.picture !== view.picture) {
       cancelAnimationFrame(this.asked);
       this.draw();

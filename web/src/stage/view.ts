@@ -36,6 +36,8 @@ export interface StageView {
   selectedJoints: readonly number[];
   selectedParts: readonly string[];
   hoverJoint: number | null;
+  /** The mesh node that is lit. */
+  litMesh: number | null;
   /** The inks of night. */
   night: boolean;
   /** Rows that a press of Make chain would take. */

@@ -28,6 +28,10 @@ export interface ViewSlice {
   /** Selected parts. */
   parts: string[];
   hoverJoint: number | null;
+  /** What the list to the left shows; the mesh chosen in it (a node), and the one under the pointer. */
+  list: 'joints' | 'meshes';
+  mesh: number | null;
+  hoverMesh: number | null;
   /** Rows being laid along a mesh that has no joints. */
   strand: Strand | null;
   /** The collider or force that is worked on. */
@@ -125,6 +129,9 @@ const initial: ViewSlice = {
   joints: [],
   parts: [],
   hoverJoint: null,
+  list: 'joints',
+  mesh: null,
+  hoverMesh: null,
   strand: null,
   thing: null,
   pick: null,
@@ -168,6 +175,9 @@ export const viewSlice = createSlice({
       Object.assign(state, payload, {
         playing: false,
         hoverJoint: null,
+        list: 'joints',
+        mesh: null,
+        hoverMesh: null,
         thing: null,
         pick: null,
         strand: null,
@@ -278,6 +288,15 @@ export const viewSlice = createSlice({
     },
     searched: (state, { payload }: PayloadAction<string>) => {
       state.search = payload;
+    },
+    listShown: (state, { payload }: PayloadAction<ViewSlice['list']>) => {
+      state.list = payload;
+    },
+    meshChosen: (state, { payload }: PayloadAction<number | null>) => {
+      state.mesh = payload;
+    },
+    meshHovered: (state, { payload }: PayloadAction<number | null>) => {
+      state.hoverMesh = payload;
     },
     hovered: (state, { payload }: PayloadAction<number | null>) => {
       state.hoverJoint = payload;

@@ -1,4 +1,4 @@
-import type { PartBase } from '../../model/index';
+import { minds, type PartBase } from '../../model/index';
 import type { ChainPart } from './document';
 import type { ChainSettingKey } from './settings';
 
@@ -13,10 +13,9 @@ export interface Surroundings {
 export function inertBecause(part: ChainPart, key: ChainSettingKey, shot: Surroundings): string | null {
   const off = (k: ChainSettingKey) => part.settings[k] === 0 && !(part as PartBase).keys[k]?.length;
   const touchesNothing =
+    Array.isArray(part.collidesWith.parts) &&
     part.collidesWith.parts.length === 0 &&
-    (part.collidesWith.colliders === 'all'
-      ? Object.values(shot.colliders).every((c) => c.muted)
-      : part.collidesWith.colliders.every((id) => shot.colliders[id]?.muted ?? true));
+    Object.entries(shot.colliders).every(([id, c]) => c.muted || !minds(part.collidesWith.colliders, id));
   switch (key) {
     case 'friction':
     case 'bounce':

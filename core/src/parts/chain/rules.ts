@@ -1,4 +1,4 @@
-import { mendMinds, scaledLength, scaledPlace, scaleSettings, type PartDocument } from '../../model/part';
+import { mendMinds, mindedIds, scaledLength, scaledPlace, scaleSettings, type PartDocument } from '../../model/part';
 import { ChainPart } from './document';
 import { CHAIN_SETTINGS } from './settings';
 
@@ -13,10 +13,10 @@ export const chainDocument: PartDocument<ChainPart> = {
     ]),
   names: ({ collidesWith, tipPin, springs }) => ({
     colliders: [
-      ...(collidesWith.colliders === 'all' ? [] : collidesWith.colliders),
+      ...mindedIds(collidesWith.colliders),
       ...(tipPin && 'collider' in tipPin.to ? [tipPin.to.collider] : []),
     ],
-    parts: [...(collidesWith.parts === 'all' ? [] : collidesWith.parts), ...springs.map((s) => s.to)],
+    parts: [...mindedIds(collidesWith.parts), ...springs.map((s) => s.to)],
   }),
   mend: (part, there) => {
     const { collidesWith, tipPin } = part;

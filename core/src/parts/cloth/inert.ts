@@ -1,3 +1,4 @@
+import { minds } from '../../model/index';
 import type { ClothPart } from './document';
 import type { ClothSettingKey } from './settings';
 
@@ -13,7 +14,7 @@ export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey):
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders } = part.collidesWith;
   const touchesNothing = Object.values(shot.colliders).every(
-    (c) => c.muted || (colliders !== 'all' && !colliders.includes(c.id)),
+    (c) => c.muted || !minds(colliders, c.id),
   );
   const matter = ['weight', 'stretch', 'compression', 'bend'].includes(key);
   if (matter && (part.keys[key]?.length ?? 0) > 1)

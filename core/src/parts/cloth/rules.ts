@@ -1,4 +1,4 @@
-import { mendMinds, scaleSettings, type PartDocument } from '../../model/part';
+import { mendMinds, mindedIds, scaleSettings, type PartDocument } from '../../model/part';
 import { ClothPart, type Hold } from './document';
 import { CLOTH_SETTINGS } from './settings';
 
@@ -8,7 +8,7 @@ export const clothDocument: PartDocument<ClothPart> = {
   settings: CLOTH_SETTINGS,
   claims: ({ mesh }) => [{ ...mesh, path: 'points', shared: false }],
   names: ({ collidesWith: { colliders } }) => ({
-    colliders: colliders === 'all' ? [] : colliders,
+    colliders: mindedIds(colliders),
     parts: [],
   }),
   mend: (part, there) => {

@@ -1,12 +1,13 @@
 import type { Frames } from '../../frames/index';
 import { quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { alongEdges, makeCloth, wholeStep, type Cloth, type Sheet, type StepBody } from '../../solver/cloth/index';
+import { makeCloth, wholeStep, type Cloth, type Sheet, type StepBody } from '../../solver/cloth/index';
 import type { Body } from '../../solver/index';
 import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { rowAt } from '../rows';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
+import { lengthOf } from './length';
 import type { ClothSource } from './source';
 import { dampingOf, matterOf, pullOf, valuesOf } from './values';
 
@@ -30,12 +31,6 @@ function inMetres(sheet: Sheet, by: number): Sheet {
   };
 }
 
-/** How far a cloth reaches from what holds it, m: along its edges; or its size when nothing holds it. */
-export function lengthOf(sheet: Sheet, held: Uint8Array): number {
-  const reach = alongEdges(sheet, held).reduce((m, d) => (d < Infinity ? Math.max(m, d) : m), 0);
-  return reach > 0 ? reach : Math.sqrt(sheet.area.reduce((a, b) => a + b, 0)) || 1;
-}
-
 /**
  * Steps of its own that a cloth takes in one of h seconds: a wave across it, at √(g L), goes no farther than one of its
  * short edges in a step.
@@ -47,7 +42,10 @@ function stepsIn(sheet: Sheet, length: number, h: number): number {
 }
 
 /** Bodies that stand between the ends of a step of the shot. */
-function between(bodies: readonly Body[]): { bodies: StepBody[]; stand(k: number, n: number, fresh: boolean): void } {
+function between(bodies: readonly Body[]): {
+  bodies: StepBody[];
+  stand(k: number, n: number, fresh: boolean): void;
+} {
   const own = bodies.map((b): StepBody => {
     const places = Float64Array.from(b.places);
     return { ...wholeStep(b), places, before: places.subarray(0, 7), now: places.subarray(7) };

@@ -1,5 +1,6 @@
 /** What a cloth is, for everyone: its document, settings and presets. What makes it move stands in index.ts. */
 export { ClothPart, makeClothPart, type Hold } from './document';
+export { bodyUnder, clothFor, meshesOf, ownJoints, type MeshInfo } from './make';
 export { clothInert } from './inert';
 export { applyClothPreset, CLOTH_PRESETS } from './presets';
 export { CLOTH_SETTINGS, ClothSettings, type ClothSettingKey } from './settings';

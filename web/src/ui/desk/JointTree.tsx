@@ -138,7 +138,6 @@ function TreeHead({
     dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
   return (
     <div className="tree-head">
-      <h2>Joints</h2>
       <input
         type="search"
         placeholder="Search joints"

@@ -22,6 +22,8 @@ export interface PartUi<P extends Part = Part> {
    * Makes parts of this kind from what is selected, in the stage's corner; shows nothing where it has nothing to offer.
    */
   readonly Make: ComponentType;
+  /** Makes a part of this kind from a mesh, by its node; left out where meshes are nothing to it. */
+  readonly FromMesh?: ComponentType<{ node: number }>;
   /** Its settings. */
   readonly Panel: ComponentType<PanelProps<P>>;
   /** What it adds to the shot's own panel. */

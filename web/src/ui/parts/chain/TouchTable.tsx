@@ -1,12 +1,11 @@
 import { useDisclosure } from '@mantine/hooks';
-import { inOrder } from '@oscillum/core/model';
+import { inOrder, minds } from '@oscillum/core/model';
 import { isChain, type ChainPart } from '@oscillum/core/chain';
 import { partsInOrder } from '@oscillum/core/shot';
 import { setTouch } from '../../../state/touch';
 import { Sheet } from '../../kit/Sheet';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 
-const minds = (list: 'all' | readonly string[], id: string) => list === 'all' || list.includes(id);
 
 /** Who touches whom, as a table of yes and no: chains down, what they may touch across. */
 export function TouchTable({ run }: { run: (t: Thunk) => void }) {

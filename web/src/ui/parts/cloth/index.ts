@@ -2,11 +2,13 @@ import type { ClothPart } from '@oscillum/core/cloth';
 import { lengthText } from '@oscillum/core/model';
 import type { PartUi } from '../kind';
 import { ClothPanel } from './ClothPanel';
+import { MakeCloth } from './MakeCloth';
 
 export const clothUi: PartUi<ClothPart> = {
   laneText: (most, tip) =>
     tip === null ? `off its skin by ${most.toFixed(0)} %` : `off its skin by ${lengthText(tip)}`,
   full: 40,
   Make: () => null,
+  FromMesh: MakeCloth,
   Panel: ClothPanel,
 };

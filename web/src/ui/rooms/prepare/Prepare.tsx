@@ -6,7 +6,7 @@ import { sentenceOf, setScale, setShot } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
-import { JointTree } from '../../desk/JointTree';
+import { LeftPanel } from '../../desk/LeftPanel';
 import { Panels } from '../../desk/Panels';
 import { StageView } from '../../desk/StageView';
 import { TimeBar } from '../../desk/TimeBar';
@@ -22,7 +22,7 @@ export function Prepare() {
   return (
     <Panels
       room="prepare"
-      left={<JointTree />}
+      left={<LeftPanel />}
       centre={<StageView offers={false} />}
       bottom={
         <div className="lanes">

@@ -200,8 +200,19 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
           choices={meshes.map((m) => [String(m.node), m.name] as const)}
           onSet={(v) =>
             edit('Choose mesh', c.id, (x) => {
-              x.shape = { kind: 'mesh', ...meshes.find((m) => String(m.node) === v)! };
+              if (x.shape.kind === 'mesh') Object.assign(x.shape, meshes.find((m) => String(m.node) === v)!);
             })
+          }
+        />
+      )}
+      {c.shape.kind === 'mesh' && (
+        <NumberRow
+          label="Simplified to within"
+          unit="m"
+          value={c.shape.simplified}
+          says="Fewer triangles that stay so near to the mesh as it is drawn. 0 takes it as it is."
+          onSet={(v) =>
+            edit('Simplify it', c.id, (x) => void (x.shape.kind === 'mesh' && (x.shape.simplified = v)))
           }
         />
       )}

@@ -4,7 +4,7 @@ import { useAppSelector, type State } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { Panels } from '../../desk/Panels';
-import { JointTree } from '../../desk/JointTree';
+import { LeftPanel } from '../../desk/LeftPanel';
 import { StageView } from '../../desk/StageView';
 import { Advice } from './Advice';
 import { Lanes } from './Lanes';
@@ -18,7 +18,7 @@ export function Tune() {
   return (
     <Panels
       room="tune"
-      left={<JointTree />}
+      left={<LeftPanel />}
       centre={
         <StageView offers>
           <div className="corner">

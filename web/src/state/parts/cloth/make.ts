@@ -1,0 +1,79 @@
+import { randomId } from '../../../api/ids';
+import { rigSize, type Character } from '@oscillum/core/character';
+import { bodyUnder, clothFor, makeClothPart, ownJoints } from '@oscillum/core/cloth';
+import { Collider, ColliderId, PartId, withoutMinded } from '@oscillum/core/model';
+import { nodesOf, partsInOrder } from '@oscillum/core/shot';
+import { change } from '../../edits';
+import type { Thunk } from '../../store';
+import { viewSlice } from '../../view';
+
+/** How closely a collider that is a mesh of the character follows it, as a share of the character's size. */
+const SIMPLIFIED = 0.001;
+
+/** "poncho mesh" names a cloth "Poncho". */
+function nameOf(mesh: string, taken: ReadonlySet<string>): string {
+  const base =
+    mesh
+      .replace(/[_.]/g, ' ')
+      .replace(/\s*mesh\s*$/i, '')
+      .trim() || mesh;
+  const name = (base[0] ?? 'C').toUpperCase() + base.slice(1, 100);
+  let out = name;
+  for (let n = 2; taken.has(out); n++) out = `${name} ${n}`;
+  return out;
+}
+
+/**
+ * Makes a cloth of a mesh and selects it. It touches the mesh it lies on, which becomes a collider; parts that move
+ * nothing but this mesh are muted, since the cloth moves it now.
+ */
+export function makeClothOf(character: Character, node: number): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const mesh = character.nodes[node];
+    if (!shot || !mesh) return;
+    const id = PartId.parse(`p${randomId(8)}`);
+    const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
+    const name = nameOf(mesh.name, new Set(Object.values(shot.parts).map((p) => p.name)));
+    const own = ownJoints(character, node);
+    const body = bodyUnder(character, node);
+    const there = Object.values(shot.colliders).find((c) => c.shape.kind === 'mesh');
+    dispatch(
+      change('Make cloth', (d) => {
+        for (const p of Object.values(d.parts)) {
+          const nodes = nodesOf(p, true);
+          if (nodes.length > 0 && nodes.every((n) => own.has(n))) p.muted = true;
+        }
+        const others = Object.values(d.parts);
+        let touches = there?.id;
+        if (body && !there) {
+          touches = ColliderId.parse(`c${randomId(8)}`);
+          d.colliders[touches] = Collider.parse({
+            id: touches,
+            name: nameOf(body.name, new Set(Object.values(shot.colliders).map((c) => c.name))),
+            order: Object.keys(shot.colliders).length,
+            shape: {
+              kind: 'mesh',
+              node: body.node,
+              name: body.name,
+              simplified: SIMPLIFIED * rigSize(character) * shot.character.metresPerUnit,
+            },
+          });
+        }
+        // What moved before goes on as it did.
+        if (touches && !there)
+          for (const p of others)
+            if ('collidesWith' in p)
+              p.collidesWith.colliders = withoutMinded(p.collidesWith.colliders, touches);
+        d.parts[id] = makeClothPart({
+          ...{ id, name, order: last + 1, mesh: { node, name: mesh.name } },
+          ...clothFor(character, node, shot.character.metresPerUnit),
+          // The mesh stands for the body: what was fitted to it beside lies in its way.
+          ...(touches ? { collidesWith: { colliders: [touches] } } : {}),
+        });
+      }),
+    );
+    dispatch(viewSlice.actions.partsSelected({ parts: [id] }));
+    dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+  };
+}
