@@ -60,25 +60,35 @@ function outline(rig: Rig): (angle: number, y: number) => number {
 export function sculptPoncho(s: Sculpt, rig: Rig): void {
   const reach = outline(rig);
   const at = (u: number, v: number): V3 => {
+    if (u < 0) {
+      const [x, y, z] = at(-u, v);
+      return [-x, y, z];
+    }
     const [x, y, z] = ponchoPoint(u, v);
     const angle = Math.atan2(x, z - AXIS);
     // It flares a little, so that the folds have felt to fall with.
     const own = Math.hypot(x, z - AXIS) * (1 + 0.06 * v * v) + 0.006 * v * Math.cos(3 * PANELS * angle);
-    const r = Math.max(own, (reach(angle, y) + ROOM) * smooth(v / 0.1));
+    const r = Math.max(own, reach(angle, y) + ROOM);
     return [r * Math.sin(angle), y, AXIS + r * Math.cos(angle)];
   };
   const chest = rig.index('chest');
-  let state = 11;
-  const random = () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return (state >>> 8) / 16777216 - 0.5;
+  /** Evenly spread between −0.5 and 0.5, the same for the same numbers. */
+  const random = (...of: readonly number[]) => {
+    let state = 11;
+    for (const n of of) state = (Math.imul(state ^ Math.round(2 * n), 1664525) + 1013904223) >>> 0;
+    state = Math.imul(state ^ (state >>> 15), 2246822519) >>> 0;
+    return ((state ^ (state >>> 13)) >>> 8) / 16777216 - 0.5;
   };
   for (let r = 0; r <= ROWS; r++)
     for (let c = 0; c < COLUMNS; c++) {
-      // Laid by hand: no row is quite straight, but the rims are.
+      // Laid by hand: no row is quite straight, but the rims are, and the left side is as the right.
       const free = r > 0 && r < ROWS ? 0.35 : 0;
-      const v = (r + free * random()) / ROWS;
-      const u = (c + 0.5 * (r & 1) + free * random() + 2) / COLUMNS;
+      const column = c + 0.5 * (r & 1);
+      const across = column > COLUMNS / 2 ? column - COLUMNS : column;
+      const aside = Math.abs(across);
+      const v = (r + free * random(r, aside, 1)) / ROWS;
+      const middle = aside === 0 || aside === COLUMNS / 2;
+      const u = (across + (middle ? 0 : free * Math.sign(across) * random(r, aside, 2))) / COLUMNS;
       const panel = (((u * PANELS) % PANELS) + PANELS) % PANELS;
       const a = Math.floor(panel) % PANELS;
       const k = smooth(panel - Math.floor(panel));

@@ -10,6 +10,7 @@ export {
   type SettingInfo,
   type SettingTable,
 } from './settingTable';
+export { makeWeightMap, putShares, readWeightMap, WeightMap } from './weightMap';
 export {
   inOrder,
   MAX_ROW_JOINTS,

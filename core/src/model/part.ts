@@ -116,6 +116,8 @@ export interface Onto {
   /** The node of that name, or null. */
   find(ref: NodeRef): NodeRef | null;
   parentOf(node: number): number;
+  /** Vertices of the mesh of a node; 0 when it has none. */
+  verticesOf(node: number): number;
   /** Whether it is the same character, so that what belongs to frames and places still holds. */
   readonly same: boolean;
 }

@@ -1,4 +1,4 @@
-import type { Character } from '../character/index';
+import { meshTriangles, type Character } from '../character/index';
 import type { JointRef } from '../model/index';
 import { documentOf } from '../parts/documents';
 import { lastFrame, mendShot, parseShot, type Shot } from '../shot/index';
@@ -40,8 +40,9 @@ export function carryTo(
   out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
   const parentOf = (node: number) => target.nodes[node]?.parent ?? -1;
+  const verticesOf = (node: number) => meshTriangles(target, node).vertices;
   for (const part of Object.values(out.parts)) {
-    const carried = documentOf(part).carry(part, { find, parentOf, same });
+    const carried = documentOf(part).carry(part, { find, parentOf, verticesOf, same });
     missed.push(...carried.missed);
     if (!carried.keeps) delete out.parts[part.id];
     part.muted = false;

@@ -1,5 +1,6 @@
 import type { Character, Primitive } from '@oscillum/core/character';
 import * as THREE from 'three';
+import { mapInk, paintShares, type MapInk } from './mapInk';
 
 /** What a mesh that is pointed at has added to its colour. */
 const LIT = '#4a3a12';
@@ -12,6 +13,8 @@ interface Body {
   readonly hull: THREE.Mesh;
   readonly node: number;
   readonly before: number;
+  /** Whether a map is drawn on it. */
+  readonly ink: MapInk;
   /** The same for vertices with places of their own: made when they first have some. */
   free: THREE.Mesh[] | null;
 }
@@ -126,7 +129,7 @@ export class Figure {
     }
     const body = make(material);
     const hull = make(this.outline);
-    this.bodies.push({ mesh: body, hull, node: nodeIndex, before, free: null });
+    this.bodies.push({ mesh: body, hull, node: nodeIndex, before, ink: mapInk(material), free: null });
     for (const mesh of [body, hull]) {
       mesh.frustumCulled = false;
       mesh.matrixAutoUpdate = false;
@@ -155,22 +158,48 @@ export class Figure {
     return skeleton;
   }
 
-  /** The vertex of a mesh node nearest to where a ray first meets it, as it is posed; null when it misses. */
-  vertexAt(ray: THREE.Raycaster, node: number): number | null {
+  /** Where a ray first meets a mesh node as it is drawn, and the vertex nearest to it; null when it misses. */
+  vertexAt(ray: THREE.Raycaster, node: number): { vertex: number; point: THREE.Vector3 } | null {
     const bodies = this.bodies.filter((b) => b.node === node);
-    for (const { mesh } of bodies) {
+    const drawn = bodies.map((b) => (b.free?.[0]?.visible ? b.free[0] : b.mesh));
+    for (const mesh of drawn) {
       // Kept from another pose they would hide what is hit.
       mesh.geometry.computeBoundingSphere();
       if (mesh instanceof THREE.SkinnedMesh) mesh.computeBoundingSphere();
     }
-    const hit = ray.intersectObjects(bodies.map((b) => b.mesh))[0];
-    const body = bodies.find((b) => b.mesh === hit?.object);
+    const hit = ray.intersectObjects(drawn)[0];
+    const body = bodies[drawn.findIndex((m) => m === hit?.object)];
     if (!hit?.face || !body) return null;
     const { a, b, c } = hit.face;
     const p = new THREE.Vector3();
+    const mesh = hit.object as THREE.Mesh;
     const away = (v: number) =>
-      body.mesh.getVertexPosition(v, p).applyMatrix4(body.mesh.matrixWorld).distanceTo(hit.point);
-    return body.before + [a, b, c].reduce((best, v) => (away(v) < away(best) ? v : best));
+      mesh.getVertexPosition(v, p).applyMatrix4(mesh.matrixWorld).distanceTo(hit.point);
+    const vertex = body.before + [a, b, c].reduce((best, v) => (away(v) < away(best) ? v : best));
+    return { vertex, point: hit.point };
+  }
+
+  /** Where the vertices of a mesh node are drawn, m, 3 numbers each. */
+  placesOf(node: number): Float64Array {
+    const out: number[] = [];
+    const p = new THREE.Vector3();
+    for (const { mesh, free, node: own } of this.bodies) {
+      if (own !== node) continue;
+      const drawn = free?.[0]?.visible ? free[0] : mesh;
+      const { count } = drawn.geometry.getAttribute('position');
+      for (let v = 0; v < count; v++)
+        out.push(...drawn.getVertexPosition(v, p).applyMatrix4(drawn.matrixWorld).toArray());
+    }
+    return Float64Array.from(out);
+  }
+
+  /** Draws a map of shares, one a vertex, on the mesh of a node, or none. */
+  paint(node: number | null, shares: Float64Array | null): void {
+    for (const body of this.bodies) {
+      const painted = shares !== null && body.node === node;
+      body.ink.painted.value = painted ? 1 : 0;
+      if (painted) paintShares([body.mesh, ...(body.free ?? [])], shares, body.before);
+    }
   }
 
   /** A ball round the vertices that follow each joint (or node), in that joint's own space: for framing. */
@@ -256,7 +285,7 @@ export class Figure {
     geometry.setIndex(mesh.geometry.index);
     const { count } = mesh.geometry.getAttribute('position');
     geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(3 * count), 3));
-    for (const key of ['uv', 'color'])
+    for (const key of ['uv', 'color', 'share'])
       if (mesh.geometry.hasAttribute(key)) geometry.setAttribute(key, mesh.geometry.getAttribute(key));
     this.disposables.push(geometry);
     return [mesh, hull].map(({ material }) => {

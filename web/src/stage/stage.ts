@@ -9,6 +9,7 @@ import { drawInk } from './ink';
 import { outlineAt } from './outlines';
 import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
+import { MeshSurface } from './meshSurface';
 import { FigurePose, type Posed } from './pose';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
 
@@ -38,6 +39,8 @@ export class Stage {
   private drawnRows: DrawnRows | null = null;
   private reach: ReturnType<Figure['reach']> = new Map();
   private readonly ground = new Ground();
+  /** The meshes of the figure under the pointer, and maps painted on them. */
+  readonly surface: MeshSurface;
 
   constructor(private readonly host: HTMLElement) {
     // Drawing in software (no graphics processor) is several times slower with smoothing, and the hand comes first.
@@ -55,6 +58,12 @@ export class Stage {
     sun.position.set(2, 4, 3);
     this.scene.add(sun, this.ground.lines);
     this.cameras = new Cameras(this.renderer.domElement, () => this.invalidate());
+    this.surface = new MeshSurface(
+      host,
+      () => this.cameras.camera,
+      () => this.figure,
+      this.repaint,
+    );
     this.resizer = new ResizeObserver(() => this.resize());
     this.resizer.observe(host);
     this.resize();
@@ -65,11 +74,7 @@ export class Stage {
       this.scene.remove(this.figure.group);
       this.figure.dispose();
     }
-    const repaint = () => {
-      this.drawn = null;
-      this.invalidate();
-    };
-    this.figure = character ? new Figure(character, repaint) : null;
+    this.figure = character ? new Figure(character, this.repaint) : null;
     this.figurePose = character ? new FigurePose(character) : null;
     this.otherPose = character ? new FigurePose(character) : null;
     this.overlayPose = character ? new FigurePose(character) : null;
@@ -191,18 +196,6 @@ export class Stage {
     };
   }
 
-  /** The vertex of a mesh node of the figure under a point of the page. */
-  vertexAt(clientX: number, clientY: number, node: number): number | null {
-    const r = this.host.getBoundingClientRect();
-    const ray = new THREE.Raycaster();
-    const at = new THREE.Vector2(
-      ((clientX - r.left) / r.width) * 2 - 1,
-      1 - ((clientY - r.top) / r.height) * 2,
-    );
-    ray.setFromCamera(at, this.cameras.camera);
-    return this.figure?.vertexAt(ray, node) ?? null;
-  }
-
   /** The handle nearest to a point of the page, within some pixels. */
   handleAt(clientX: number, clientY: number, within: number): Handle | null {
     if (!this.inkScene) return null;
@@ -274,6 +267,11 @@ export class Stage {
     this.renderer.forceContextLoss();
     this.host.replaceChildren();
   }
+
+  private readonly repaint = (): void => {
+    this.drawn = null;
+    this.invalidate();
+  };
 
   private invalidate(): void {
     if (!this.asked) this.asked = requestAnimationFrame(() => this.draw());

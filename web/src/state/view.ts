@@ -1,5 +1,6 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
+import type { BrushKind } from '@oscillum/core/maps';
 import type { Shaken, ShakeHow } from './shaken';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
@@ -11,6 +12,16 @@ export interface Strand {
   joints: number;
   rows: StrandPath[];
   clicking: boolean;
+}
+
+/** How a map is painted: shares from 0 to 1, m along the surface. */
+export interface BrushHow {
+  does: BrushKind | 'gradient';
+  value: number;
+  radius: number;
+  strength: number;
+  falloff: number;
+  mirror: boolean;
 }
 
 /** What was clicked for a choice that waits: a joint by its node, or a collider by its id. */
@@ -45,6 +56,9 @@ export interface ViewSlice {
   takeBefore: string | null;
   /** The take whose chains are overlaid on what is shown. */
   overlaidTake: string | null;
+  /** The map that is painted, by part and setting, and the brush it is painted with. */
+  painting: { readonly part: string; readonly key: string } | null;
+  brush: BrushHow;
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: Shaken | null;
@@ -141,6 +155,8 @@ const initial: ViewSlice = {
   overlaidTake: null,
   shaking: false,
   shake: null,
+  painting: null,
+  brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
   shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
   window: null,
   marks: [],
@@ -194,6 +210,7 @@ export const viewSlice = createSlice({
         overlaidTake: null,
         shaking: false,
         shake: null,
+        painting: null,
       });
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
@@ -229,6 +246,7 @@ export const viewSlice = createSlice({
           state.parts = state.parts.includes(p) ? state.parts.filter((k) => k !== p) : [...state.parts, p];
       // Handles of a chain stay no longer than it is worked on.
       const { thing } = state;
+      if (state.painting && !state.parts.includes(state.painting.part)) state.painting = null;
       if ((thing?.kind === 'pose' || thing?.kind === 'thickness') && !state.parts.includes(thing.id))
         state.thing = null;
     },
@@ -258,6 +276,13 @@ export const viewSlice = createSlice({
     },
     shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
       Object.assign(state.shakeHow, payload);
+    },
+    paintingSet: (state, { payload }: PayloadAction<ViewSlice['painting']>) => {
+      state.painting = payload;
+      if (payload) Object.assign(state, { shaking: false, pick: null, hoverJoint: null });
+    },
+    brushSet: (state, { payload }: PayloadAction<Partial<BrushHow>>) => {
+      Object.assign(state.brush, payload);
     },
     shaken: (state, { payload }: PayloadAction<ViewSlice['shake']>) => {
       state.shake = payload as Draft<ViewSlice['shake']>;

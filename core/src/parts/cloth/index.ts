@@ -17,7 +17,7 @@ export const clothKind: PartKind<ClothPart, ClothLayout, ClothSource> = {
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
     points: [{ node, vertices }],
   }),
-  sampled: (part) => [part.id, part.mesh, part.holds],
+  sampled: (part) => [part.id, part.mesh, part.holds, part.maps],
   follows: () => [],
   collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
   tied: () => [],

@@ -13,9 +13,7 @@ interface Around {
 export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders } = part.collidesWith;
-  const touchesNothing = Object.values(shot.colliders).every(
-    (c) => c.muted || !minds(colliders, c.id),
-  );
+  const touchesNothing = Object.values(shot.colliders).every((c) => c.muted || !minds(colliders, c.id));
   const matter = ['weight', 'stretch', 'compression', 'bend'].includes(key);
   if (matter && (part.keys[key]?.length ?? 0) > 1)
     return 'Its keys are read on the first frame alone: what a cloth is made of stays the same on the way.';

@@ -1,8 +1,8 @@
 import { meshTriangles, restWorld, skinVertices, type Character } from '../../character/index';
-import { OscillumError } from '../../model/index';
+import { OscillumError, readWeightMap } from '../../model/index';
 import { findRims, makeSheet, type Sheet } from '../../solver/cloth/index';
 import type { PartLayout } from '../kind';
-import type { ClothPart, Hold } from './document';
+import { MAPPED, type ClothPart, type Hold, type MappedKey } from './document';
 
 /** A cloth found on a character. */
 export interface ClothLayout extends PartLayout {
@@ -16,6 +16,8 @@ export interface ClothLayout extends PartLayout {
   readonly sheet: Sheet;
   /** 1 for each point of the sheet that is held. */
   readonly held: Uint8Array;
+  /** Shares of settings, a point each. */
+  readonly shares: Partial<Record<MappedKey, Float64Array>>;
 }
 
 /** Vertices that a cloth may have at most: beyond it a shot would not answer. */
@@ -62,8 +64,35 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     joints: new Int32Array(0),
     above: new Int32Array(0),
     carriers: skin ? Array.from(skin.joints) : [node],
-    held: heldPoints(character, part, sheet),
+    ...sharesOf(character, part, sheet, (key, count) =>
+      fail(
+        `its map of ${key} was painted on ${count} vertices, and ${name} has ${vertices}`,
+        `maps/${key}`,
+        'Remove the map, or paint it anew.',
+      ),
+    ),
   };
+}
+
+/** The maps of a cloth as shares a point, and the points that are held: by what holds it, or by a leash of 0. */
+function sharesOf(
+  character: Character,
+  part: ClothPart,
+  sheet: Sheet,
+  other: (key: MappedKey, count: number) => OscillumError,
+): Pick<ClothLayout, 'held' | 'shares'> {
+  const held = heldPoints(character, part, sheet);
+  const shares: Partial<Record<MappedKey, Float64Array>> = {};
+  for (const key of MAPPED) {
+    const map = part.maps[key];
+    if (!map) continue;
+    if (map.vertices !== sheet.pointOf.length) throw other(key, map.vertices);
+    const out = new Float64Array(sheet.points).fill(1);
+    readWeightMap(map).forEach((s, v) => (out[sheet.pointOf[v]!] = Math.min(out[sheet.pointOf[v]!]!, s)));
+    shares[key] = out;
+  }
+  shares.leash?.forEach((s, p) => s === 0 && (held[p] = 1));
+  return { held, shares };
 }
 
 /** The points that any of a cloth's holds takes. */

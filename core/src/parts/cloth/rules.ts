@@ -1,5 +1,5 @@
 import { mendMinds, mindedIds, scaleSettings, type PartDocument } from '../../model/part';
-import { ClothPart, type Hold } from './document';
+import { ClothPart, MAPPED, type Hold } from './document';
 import { CLOTH_SETTINGS } from './settings';
 
 /** How a cloth stays whole: it has its mesh for itself, and names joints and colliders. */
@@ -14,7 +14,7 @@ export const clothDocument: PartDocument<ClothPart> = {
   mend: (part, there) => {
     part.collidesWith.colliders = mendMinds(part.collidesWith.colliders, there.colliders);
   },
-  carry: (part, { find, same }) => {
+  carry: (part, { find, same, verticesOf }) => {
     const mesh = find(part.mesh);
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
     part.mesh = { node: mesh.node, name: mesh.name };
@@ -25,6 +25,14 @@ export const clothDocument: PartDocument<ClothPart> = {
       if (!joint) missed.push(`${part.name}: no joint named ${h.joint.name} to hold it`);
       return joint ? [{ ...h, joint: { node: joint.node, name: joint.name } }] : [];
     });
+    for (const key of MAPPED) {
+      const map = part.maps[key];
+      if (!map || map.vertices === verticesOf(mesh.node)) continue;
+      missed.push(
+        `${part.name}: the map of ${key}, which was painted on ${map.vertices} vertices (${mesh.name} has ${verticesOf(mesh.node)})`,
+      );
+      delete part.maps[key];
+    }
     if (!same) Object.assign(part, { keys: {}, anchors: [] });
     return { keeps: true, missed };
   },

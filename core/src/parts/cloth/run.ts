@@ -19,6 +19,8 @@ const LEAST_RATE = 360;
 const MOST_STEPS = 32;
 /** Speeds, as a share of its length a second, below which it is at rest. */
 const STILL = 2e-3;
+/** Deeper than this it begins inside a collider, m. */
+const INSIDE = 2e-3;
 
 /** A sheet of file units in metres. */
 function inMetres(sheet: Sheet, by: number): Sheet {
@@ -106,6 +108,7 @@ class ClothRun implements PartRun {
   private frame = 0;
   /** The factor of keyed gravity. */
   private readonly pullAt: (frame: number) => number;
+  private started = { depth: 0, deepIn: -1 };
   private noted: Noted = { ...NOTHING };
 
   constructor(
@@ -128,7 +131,7 @@ class ClothRun implements PartRun {
     const first = env.track.first;
     this.cloth = makeCloth({
       ...{ sheet, held, h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
-      matter: matterOf(this.values.value, first),
+      matter: { ...matterOf(this.values.value, first), stiffer: track.layout.shares.bend ?? null },
       skin: () => ({
         thickness: this.values.value('thickness', this.frame),
         friction: this.values.value('friction', this.frame),
@@ -149,9 +152,16 @@ class ClothRun implements PartRun {
   private tune(frame: number): void {
     this.frame = frame;
     const { value } = this.values;
-    this.cloth.pull.fill(pullOf(value, frame));
-    this.cloth.damp.fill(dampingOf(value, frame, this.length, this.calmed ? 1 : 0));
-    this.cloth.leash.fill(value('leash', frame));
+    const { hold, damping, leash } = this.track.layout.shares;
+    const { cloth, length } = this;
+    const [pull, far] = [pullOf(value, frame), value('leash', frame)];
+    const least = this.calmed ? 1 : 0;
+    for (let p = 0; p < cloth.pull.length; p++) {
+      const held = hold ? hold[p]! : 1;
+      cloth.pull[p] = pull * held * held;
+      cloth.damp[p] = dampingOf(value, frame, length, least, held, damping ? damping[p]! : 1);
+      cloth.leash[p] = leash ? far * leash[p]! : far;
+    }
   }
 
   begin(row: number, frame: number, still: boolean): void {
@@ -167,7 +177,7 @@ class ClothRun implements PartRun {
     this.tune(frame);
     this.middle.stand(0, 1, true);
     this.whole = true;
-    this.cloth.begin(this.now, speeds);
+    this.started = this.cloth.begin(this.now, speeds);
   }
 
   advance(row: number, share: number, frame: number): void {
@@ -231,7 +241,8 @@ class ClothRun implements PartRun {
 
   note(frames: Frames, begins: boolean): void {
     if (!begins) return;
-    frames.startsIn[this.index] = this.noted.depth > 0 ? [this.minds[this.noted.deepIn]!] : [];
+    const { depth, deepIn } = this.started;
+    frames.startsIn[this.index] = depth > INSIDE ? [this.minds[deepIn]!] : [];
   }
 
   write(frames: Frames, f: number): void {

@@ -36,10 +36,21 @@ export function matterOf(value: ClothValues, frame: number): SheetMatter {
 /** First zero of the Bessel function J₀ over 2: what hangs from a height L swings at this times √(g / L), rad/s. */
 const HANGS = 1.2024;
 
-/** 1/s: how a cloth of a length (m) is damped, by its ratio for the swing of its own length and for its hold. */
-export function dampingOf(value: ClothValues, frame: number, length: number, least = 0): number {
+/**
+ * 1/s: how a cloth of a length (m) is damped, by its ratio for the swing of its own length and for its hold. `held` and
+ * `damped` are shares of both at a point.
+ */
+export function dampingOf(
+  value: ClothValues,
+  frame: number,
+  length: number,
+  least = 0,
+  held = 1,
+  damped = 1,
+): number {
   const swing = HANGS * Math.sqrt(G / Math.max(length, 1e-6));
-  return 2 * Math.max(least, value('damping', frame)) * (swing + 2 * Math.PI * value('hold', frame));
+  const hold = 2 * Math.PI * value('hold', frame) * held;
+  return 2 * Math.max(least, value('damping', frame) * damped) * (swing + hold);
 }
 
 /** 1/s²: how a cloth is pulled to its animation. */

@@ -5,7 +5,7 @@ import { keepLengths } from '../../kernel/cloth/lengths';
 import { finishCloth, keepLeash, predictCloth } from '../../kernel/cloth/move';
 import type { Field } from '../air';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
-import { makeSheetContacts, type SheetSkin, type SheetTouches } from './contact';
+import { makeSheetContacts, type SheetSkin, type SheetStart, type SheetTouches } from './contact';
 import { findPaths } from './paths';
 import type { StepBody } from './probe';
 import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
@@ -45,7 +45,7 @@ export interface Cloth {
   /** m: how far each point may be from its animation; Infinity for any way. */
   readonly leash: Float64Array;
   /** Puts it at places, moving with speeds (m/s), 3 numbers a point each. */
-  begin(x: Float64Array, v: Float64Array): void;
+  begin(x: Float64Array, v: Float64Array): SheetStart;
   /** One step of h seconds; the bodies stand where they go. */
   step(env: SheetStep): SheetTouches;
   /** What moves, and what else it remembers. */
@@ -96,6 +96,7 @@ function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: Clot
     paths,
     normals: normal,
     rigidity: matter.rigidity,
+    stiffer: matter.stiffer ?? null,
     mass,
     w,
     perStep: 9 / (4 * h * h),
@@ -171,7 +172,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       for (const a of [v, vOld]) a.set(speeds);
       clock.set([0, 1, 0]);
       touched.fill(0);
-      contacts.allowInside(x, w);
+      return contacts.allowInside(x, w);
     },
     step: (env) => {
       fields.before.set(env.before);

@@ -20,6 +20,12 @@ export interface SheetTouches {
   slip: number;
 }
 
+/** How deep a point is inside a body where a sheet begins, m, and in which (−1 for none). */
+export interface SheetStart {
+  readonly depth: number;
+  readonly deepIn: number;
+}
+
 export interface SheetContacts {
   /** Finds which points may touch which bodies in the coming step, with the points as they are predicted. */
   find(x: Float64Array, old: Float64Array, w: Float64Array): void;
@@ -27,7 +33,7 @@ export interface SheetContacts {
   solve(x: Float64Array, old: Float64Array): void;
   finish(x: Float64Array, h: number): SheetTouches;
   /** What is inside at the start may stay so, and is let out at this many m/s without gaining speed. */
-  allowInside(x: Float64Array, w: Float64Array): void;
+  allowInside(x: Float64Array, w: Float64Array): SheetStart;
   letOut(x: Float64Array, older: Float64Array, h: number): void;
   /** All that it remembers from step to step. */
   readonly memory: readonly Float64Array[];
@@ -209,12 +215,13 @@ class Contacts implements SheetContacts {
     return out;
   }
 
-  allowInside(x: Float64Array, w: Float64Array): void {
+  allowInside(x: Float64Array, w: Float64Array): SheetStart {
     const { thickness } = this.skin();
+    const start = { depth: 0, deepIn: -1 };
     this.allowed.fill(0);
     this.clear.fill(0);
     this.seen.set(x);
-    for (const probe of this.probes) {
+    for (const [b, probe] of this.probes.entries()) {
       for (const m of probe.memory) m.fill(0);
       probe.ready();
       for (let i = 0; i < this.allowed.length; i++) {
@@ -222,9 +229,11 @@ class Contacts implements SheetContacts {
         const inside = thickness - probe.depth(i, x, true);
         if (inside <= this.allowed[i]!) continue;
         this.allowed[i] = inside;
+        if (inside - thickness > start.depth) Object.assign(start, { depth: inside - thickness, deepIn: b });
         this.outward.set(probe.found.normal, 3 * i);
       }
     }
+    return start;
   }
 
   letOut(x: Float64Array, older: Float64Array, h: number): void {

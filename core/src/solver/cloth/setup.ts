@@ -11,6 +11,8 @@ export interface SheetMatter {
   readonly compression: number;
   /** Bending rigidity, N m: the weight times the cube of the bending length. */
   readonly rigidity: number;
+  /** Share of the bending length at each point; null for all of it everywhere. */
+  readonly stiffer?: Float64Array | null;
 }
 
 /** Closed rims are so many times as stiff as the rest: they carry what hangs from them. */
@@ -66,6 +68,7 @@ interface BendNeeds {
   readonly normals: Float64Array;
   /** N m */
   readonly rigidity: number;
+  readonly stiffer: Float64Array | null;
   readonly mass: Float64Array;
   readonly w: Float64Array;
   /** 9/(4 h²) */
@@ -99,7 +102,7 @@ export function bendFields(
 }
 
 function bendPath(
-  { sheet, normals, rigidity, mass, w, perStep }: BendNeeds,
+  { sheet, normals, rigidity, stiffer, mass, w, perStep }: BendNeeds,
   path: Path,
   crossed: Uint8Array,
   out: Pick<ClothStep, 'bends' | 'curve' | 'factors'>,
@@ -115,7 +118,8 @@ function bendPath(
     const [l1, l2] = [length[path.edges[j - 1]!]!, length[path.edges[j]!]!];
     const [a, c] = [2 / (l1 * (l1 + l2)), 2 / (l2 * (l1 + l2))];
     // Three directions at a point share out what a plate bends by in all.
-    const k = rigidity * area[v]! * Math.min(1, 8 / (3 * crossed[v]!));
+    const stiff = rigidity * (stiffer ? stiffer[v]! ** 3 : 1);
+    const k = stiff * area[v]! * Math.min(1, 8 / (3 * crossed[v]!));
     out.bends.set([a, c, k], 3 * (from + j));
     const b = -a - c;
     d[j - 1]! += k * a * a;

@@ -7,7 +7,11 @@ import { ALL_UI } from '../parts';
 
 /** The part that moves the vertices of a mesh node. */
 const mover = (parts: readonly Part[], node: number): Part | undefined =>
-  parts.find((p) => documentOf(p).claims(p).some((c) => c.path === 'points' && c.node === node));
+  parts.find((p) =>
+    documentOf(p)
+      .claims(p)
+      .some((c) => c.path === 'points' && c.node === node),
+  );
 
 /** The meshes of the character: what each moves with, and presses that make something of the chosen one. */
 export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {

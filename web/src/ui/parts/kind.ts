@@ -24,6 +24,8 @@ export interface PartUi<P extends Part = Part> {
   readonly Make: ComponentType;
   /** Makes a part of this kind from a mesh, by its node; left out where meshes are nothing to it. */
   readonly FromMesh?: ComponentType<{ node: number }>;
+  /** What it lays over the stage while something of it is worked on there. */
+  readonly Over?: ComponentType;
   /** Its settings. */
   readonly Panel: ComponentType<PanelProps<P>>;
   /** What it adds to the shot's own panel. */

@@ -6,7 +6,6 @@ import { setTouch } from '../../../state/touch';
 import { Sheet } from '../../kit/Sheet';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 
-
 /** Who touches whom, as a table of yes and no: chains down, what they may touch across. */
 export function TouchTable({ run }: { run: (t: Thunk) => void }) {
   const [opened, { open, close }] = useDisclosure(false);

@@ -5,6 +5,7 @@ import {
   CLOTH_SETTINGS,
   clothInert,
   ClothSettings,
+  MAPPED,
   type ClothPart,
   type ClothSettingKey,
   type Hold,
@@ -12,6 +13,7 @@ import {
 import { inOrder, minds, withMinded, type JointRef } from '@oscillum/core/model';
 import { settingAt } from '../../../state/edits';
 import { changeCloths, putClothPreset } from '../../../state/parts/cloth/edits';
+import { paint, removeMap } from '../../../state/parts/cloth/maps';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
@@ -66,6 +68,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
         extras={{ Contact: <Touches parts={parts} run={run} /> }}
         run={run}
       />
+      {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
     </>
   );
@@ -95,6 +98,45 @@ function Touches({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
         />
       ))}
     </div>
+  );
+}
+
+/** Settings that are painted over its mesh: each vertex has a share of the setting. */
+function Painted({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const painting = useAppSelector((s) => s.view.painting);
+  return (
+    <>
+      <h3>Painted over the mesh</h3>
+      {MAPPED.map((key) => (
+        <div key={key} className="painted">
+          <span>
+            {CLOTH_SETTINGS[key].label}{' '}
+            <span className="muted small">
+              {part.maps[key]
+                ? 'painted'
+                : key === 'leash'
+                  ? '0 holds a vertex to its skin'
+                  : 'the same everywhere'}
+            </span>
+          </span>
+          <span className="presses">
+            <button
+              className="mini"
+              aria-pressed={painting?.part === part.id && painting.key === key}
+              onClick={() => run(paint(character, part.id, key))}
+            >
+              paint
+            </button>
+            {part.maps[key] && (
+              <button className="mini" onClick={() => run(removeMap(part.id, key))}>
+                remove
+              </button>
+            )}
+          </span>
+        </div>
+      ))}
+    </>
   );
 }
 

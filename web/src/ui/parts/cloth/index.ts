@@ -1,6 +1,7 @@
 import type { ClothPart } from '@oscillum/core/cloth';
 import { lengthText } from '@oscillum/core/model';
 import type { PartUi } from '../kind';
+import { BrushBar } from './BrushBar';
 import { ClothPanel } from './ClothPanel';
 import { MakeCloth } from './MakeCloth';
 
@@ -10,5 +11,6 @@ export const clothUi: PartUi<ClothPart> = {
   full: 40,
   Make: () => null,
   FromMesh: MakeCloth,
+  Over: BrushBar,
   Panel: ClothPanel,
 };

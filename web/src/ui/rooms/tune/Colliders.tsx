@@ -200,7 +200,11 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
           choices={meshes.map((m) => [String(m.node), m.name] as const)}
           onSet={(v) =>
             edit('Choose mesh', c.id, (x) => {
-              if (x.shape.kind === 'mesh') Object.assign(x.shape, meshes.find((m) => String(m.node) === v)!);
+              if (x.shape.kind === 'mesh')
+                Object.assign(
+                  x.shape,
+                  meshes.find((m) => String(m.node) === v)!,
+                );
             })
           }
         />

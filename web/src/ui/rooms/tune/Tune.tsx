@@ -21,6 +21,7 @@ export function Tune() {
       left={<LeftPanel />}
       centre={
         <StageView offers>
+          {ALL_UI.map(({ Over }, i) => Over && <Over key={i} />)}
           <div className="corner">
             <Advice />
             <ShakeCard />

@@ -1,0 +1,61 @@
+import * as THREE from 'three';
+import type { Figure } from './figure';
+
+/** A place on a mesh under the pointer. */
+export interface SurfacePlace {
+  /** The vertex nearest to it. */
+  readonly vertex: number;
+  /** Pixels that a metre measures there. */
+  readonly pixelsPerMetre: number;
+}
+
+/** The meshes of the figure as surfaces: what of them lies under the pointer, and maps drawn on them. */
+export class MeshSurface {
+  constructor(
+    private readonly host: HTMLElement,
+    private readonly camera: () => THREE.Camera,
+    private readonly figure: () => Figure | null,
+    private readonly repaint: () => void,
+  ) {}
+
+  /** The place of a mesh node under a point of the page; null beside it. */
+  at(clientX: number, clientY: number, node: number): SurfacePlace | null {
+    const r = this.host.getBoundingClientRect();
+    const ray = new THREE.Raycaster();
+    ray.setFromCamera(
+      new THREE.Vector2(((clientX - r.left) / r.width) * 2 - 1, 1 - ((clientY - r.top) / r.height) * 2),
+      this.camera(),
+    );
+    const hit = this.figure()?.vertexAt(ray, node);
+    if (!hit) return null;
+    const camera = this.camera();
+    const [p, q] = [hit.point.clone(), hit.point.clone()].map((v, k) =>
+      v
+        .addScaledVector(new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 0), 0.01 * k)
+        .project(camera),
+    ) as [THREE.Vector3, THREE.Vector3];
+    const pixelsPerMetre = (Math.hypot((p.x - q.x) * r.width, (p.y - q.y) * r.height) / 2) * 100;
+    return { vertex: hit.vertex, pixelsPerMetre };
+  }
+
+  /** Where each vertex of a mesh node is on the page: x and y by turns. */
+  onPage(node: number): Float64Array {
+    const r = this.host.getBoundingClientRect();
+    const places = this.figure()?.placesOf(node) ?? new Float64Array(0);
+    const out = new Float64Array((2 * places.length) / 3);
+    const p = new THREE.Vector3();
+    for (let v = 0; v < places.length / 3; v++) {
+      p.fromArray(places, 3 * v).project(this.camera());
+      out[2 * v] = r.left + ((p.x + 1) / 2) * r.width;
+      out[2 * v + 1] = r.top + ((1 - p.y) / 2) * r.height;
+    }
+    return out;
+  }
+
+  /** Draws values of 0 and above, one a vertex, on the mesh of a node, the highest the darkest; null draws none. */
+  paint(map: { readonly node: number; readonly shares: Float64Array } | null): void {
+    const most = map?.shares.reduce((m, s) => Math.max(m, s), 0) ?? 0;
+    this.figure()?.paint(map?.node ?? null, map ? map.shares.map((s) => (most > 0 ? s / most : 0)) : null);
+    this.repaint();
+  }
+}

@@ -1,0 +1,226 @@
+import type { Character } from '@oscillum/core/character';
+import { CLOTH_SETTINGS, type ClothPart, type MappedKey } from '@oscillum/core/cloth';
+import { gradient, Stroke, toVertices } from '@oscillum/core/maps';
+import { lengthText } from '@oscillum/core/model';
+import type { SurfacePlace } from '../stage/meshSurface';
+import type { Stage } from '../stage/stage';
+import { settingAt } from '../state/edits';
+import { keepShares, labelOf, paintMeshFor, sharesOf, symmetryOf } from '../state/parts/cloth/maps';
+import type { Dispatch, State } from '../state/store';
+import { viewSlice, type BrushHow } from '../state/view';
+
+/** Dabs follow each other at this share of the brush's radius. */
+const SPACING = 0.3;
+/** Dabs between two movements of the pointer at most. */
+const MOST = 12;
+/** A key makes the brush so many times as large. */
+const LARGER = 1.2;
+
+/** What is painted now. */
+interface Sheet {
+  readonly part: ClothPart;
+  readonly key: MappedKey;
+  readonly metres: number;
+}
+
+/** A stroke under way: a brush over the surface, or a line drawn across the picture. */
+type Held =
+  | { readonly by: 'brush'; readonly stroke: Stroke; x: number; y: number }
+  | { readonly by: 'line'; readonly x: number; readonly y: number; values: Float64Array };
+
+/**
+ * Paints maps of shares on the meshes of cloths: while a map is painted, presses on its mesh are the brush's, and those
+ * beside it the camera's. One stroke is one edit. Shift softens; , and . make the brush smaller and larger, with Alt
+ * weaker and stronger.
+ */
+export class BrushTool {
+  private held: Held | null = null;
+  private readonly ring = document.createElement('div');
+  private readonly label = document.createElement('div');
+
+  constructor(
+    private readonly host: HTMLElement,
+    private readonly stage: Stage,
+    private readonly character: Character,
+    private readonly store: { dispatch: Dispatch; getState: () => State },
+  ) {
+    this.ring.className = 'brush-ring';
+    this.label.className = 'brush-label';
+    this.ring.append(this.label);
+    host.append(this.ring);
+    host.addEventListener('pointerdown', this.down, true);
+    host.addEventListener('pointermove', this.move, true);
+    host.addEventListener('pointerup', this.up, true);
+    host.addEventListener('pointercancel', this.up, true);
+    host.addEventListener('pointerleave', this.leave);
+    window.addEventListener('keydown', this.key, true);
+  }
+
+  dispose(): void {
+    this.host.removeEventListener('pointerdown', this.down, true);
+    this.host.removeEventListener('pointermove', this.move, true);
+    this.host.removeEventListener('pointerup', this.up, true);
+    this.host.removeEventListener('pointercancel', this.up, true);
+    this.host.removeEventListener('pointerleave', this.leave);
+    window.removeEventListener('keydown', this.key, true);
+    this.ring.remove();
+  }
+
+  private sheet(): Sheet | null {
+    const { view, shot } = this.store.getState();
+    const part = view.painting && shot.shot?.parts[view.painting.part];
+    if (!view.painting || part?.kind !== 'cloth') return null;
+    return { part, key: view.painting.key as MappedKey, metres: shot.shot!.character.metresPerUnit };
+  }
+
+  private get how(): BrushHow {
+    return this.store.getState().view.brush;
+  }
+
+  private readonly down = (e: PointerEvent) => {
+    const sheet = e.button === 0 && !e.altKey ? this.sheet() : null;
+    if (!sheet) return;
+    const { does, value, radius, strength, falloff, mirror } = this.how;
+    const place = this.stage.surface.at(e.clientX, e.clientY, sheet.part.mesh.node);
+    if (!place && does !== 'gradient') return;
+    // Neither the camera nor the picking of joints gets this press.
+    e.stopImmediatePropagation();
+    this.host.setPointerCapture(e.pointerId);
+    const values = Float64Array.from(sharesOf(this.character, sheet.part, sheet.key));
+    if (does === 'gradient') {
+      this.held = { by: 'line', x: e.clientX, y: e.clientY, values };
+      return;
+    }
+    const { node } = sheet.part.mesh;
+    const stroke = new Stroke(paintMeshFor(this.character, node), values, {
+      ...{ value, strength, falloff, radius: radius / sheet.metres },
+      kind: e.shiftKey ? 'soften' : does,
+      partners: mirror ? symmetryOf(this.character, node).partners : null,
+    });
+    this.held = { by: 'brush', stroke, x: e.clientX, y: e.clientY };
+    this.dab(sheet, place!);
+  };
+
+  private dab({ part }: Sheet, place: SurfacePlace): void {
+    if (this.held?.by !== 'brush') return;
+    const mesh = paintMeshFor(this.character, part.mesh.node);
+    this.held.stroke.dab(mesh.pointOf[place.vertex]!);
+  }
+
+  private show({ part }: Sheet, values: Float64Array): void {
+    const mesh = paintMeshFor(this.character, part.mesh.node);
+    this.stage.surface.paint({ node: part.mesh.node, shares: toVertices(mesh, values) });
+  }
+
+  private readonly move = (e: PointerEvent) => {
+    const sheet = this.sheet();
+    if (!sheet) return this.leave();
+    const { held } = this;
+    if (held) e.stopImmediatePropagation();
+    if (held?.by === 'line') return this.drag(sheet, held, e);
+    const place = this.stage.surface.at(e.clientX, e.clientY, sheet.part.mesh.node);
+    if (held) this.follow(sheet, held, e, place);
+    // What lies under the mesh is not pointed at meanwhile.
+    else if (place && e.buttons === 0) e.stopImmediatePropagation();
+    this.point(sheet, e, place);
+  };
+
+  /** Dabs all along the way since the pointer last moved. */
+  private follow(
+    sheet: Sheet,
+    held: Extract<Held, { by: 'brush' }>,
+    e: PointerEvent,
+    place: SurfacePlace | null,
+  ): void {
+    const step = Math.max(2, SPACING * this.how.radius * (place?.pixelsPerMetre ?? 100));
+    const [dx, dy] = [e.clientX - held.x, e.clientY - held.y];
+    const count = Math.min(MOST, Math.floor(Math.hypot(dx, dy) / step));
+    if (count === 0) return;
+    for (let k = 1; k <= count; k++) {
+      const [x, y] = [held.x + (dx * k) / count, held.y + (dy * k) / count];
+      const on = k === count ? place : this.stage.surface.at(x, y, sheet.part.mesh.node);
+      if (on) this.dab(sheet, on);
+    }
+    [held.x, held.y] = [e.clientX, e.clientY];
+    this.show(sheet, held.stroke.values);
+  }
+
+  /** Shares grow from 0 where the line began to the brush's value where it ends. */
+  private drag(sheet: Sheet, held: Extract<Held, { by: 'line' }>, e: PointerEvent): void {
+    const [dx, dy] = [e.clientX - held.x, e.clientY - held.y];
+    const long = dx * dx + dy * dy;
+    if (long < 16) return;
+    const page = this.stage.surface.onPage(sheet.part.mesh.node);
+    const mesh = paintMeshFor(this.character, sheet.part.mesh.node);
+    const along = new Float64Array(mesh.points);
+    mesh.pointOf.forEach((p, v) => {
+      along[p] = ((page[2 * v]! - held.x) * dx + (page[2 * v + 1]! - held.y) * dy) / long;
+    });
+    const { value } = this.how;
+    held.values = gradient(along, 0, 1).map((s) => s * value);
+    this.show(sheet, held.values);
+  }
+
+  private readonly up = (e: PointerEvent) => {
+    const { held } = this;
+    this.held = null;
+    const sheet = held && this.sheet();
+    if (!held || !sheet) return;
+    e.stopImmediatePropagation();
+    const values = held.by === 'brush' ? held.stroke.values : held.values;
+    const name = `${held.by === 'line' ? 'Draw a gradient of' : 'Paint'} ${labelOf(sheet.key)}`;
+    this.store.dispatch(keepShares(this.character, sheet.part.id, sheet.key, name, values));
+  };
+
+  /** A ring as large as the brush, and the value under it. */
+  private point(sheet: Sheet, e: PointerEvent, place: SurfacePlace | null): void {
+    const { ring, label, how } = this;
+    const shown = place !== null && how.does !== 'gradient';
+    ring.style.display = shown ? 'block' : 'none';
+    this.host.style.cursor = shown ? 'none' : how.does === 'gradient' ? 'crosshair' : '';
+    if (!place) return;
+    const r = this.host.getBoundingClientRect();
+    const size = 2 * how.radius * place.pixelsPerMetre;
+    Object.assign(ring.style, {
+      left: `${e.clientX - r.left - size / 2}px`,
+      top: `${e.clientY - r.top - size / 2}px`,
+      width: `${size}px`,
+      height: `${size}px`,
+    });
+    const point = paintMeshFor(this.character, sheet.part.mesh.node).pointOf[place.vertex]!;
+    const values =
+      this.held?.by === 'brush' ? this.held.stroke.values : sharesOf(this.character, sheet.part, sheet.key);
+    const { frame } = this.store.getState().view;
+    label.textContent = `${labelOf(sheet.key)} ${valueText(sheet, values[point]!, frame)}`;
+  }
+
+  private readonly leave = () => {
+    if (this.ring.style.display === 'none') return;
+    this.ring.style.display = 'none';
+    this.host.style.cursor = '';
+  };
+
+  private readonly key = (e: KeyboardEvent) => {
+    if (!this.sheet() || (e.target as HTMLElement | null)?.matches('input, select, textarea')) return;
+    const { dispatch } = this.store;
+    if (e.key === 'Escape') dispatch(viewSlice.actions.paintingSet(null));
+    else if (e.code === 'Comma' || e.code === 'Period') {
+      const by = e.code === 'Period' ? LARGER : 1 / LARGER;
+      if (e.altKey)
+        dispatch(
+          viewSlice.actions.brushSet({ strength: Math.min(1, Math.max(0.02, this.how.strength * by)) }),
+        );
+      else
+        dispatch(viewSlice.actions.brushSet({ radius: Math.min(100, Math.max(1e-4, this.how.radius * by)) }));
+    } else return;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+  };
+}
+
+/** A share of a setting in the setting's own unit. */
+export function valueText({ part, key }: Pick<Sheet, 'part' | 'key'>, share: number, frame: number): string {
+  const value = share * settingAt(part, key, frame);
+  const { unit } = CLOTH_SETTINGS[key];
+  return unit === 'm' ? lengthText(value) : `${Number(value.toPrecision(2))} ${unit}`;
+}
