@@ -77,6 +77,8 @@ export function benchCloth(
     bodies?: readonly Body[];
     thickness?: number;
     friction?: number;
+    /** Whether its layers keep apart. */
+    self?: boolean;
     /** Runs the kernel as TypeScript. */
     plain?: boolean;
   } = {},
@@ -90,6 +92,7 @@ export function benchCloth(
     h: 1 / rate,
     bodies: (more.bodies ?? []).map(wholeStep),
     skin: () => skin,
+    selfContact: more.self ?? false,
     arena: more.plain ? null : makeArena(clothNumbers(n, sheet.length.length, sheet.triangles.length / 3)),
   });
   const env = {
@@ -98,6 +101,7 @@ export function benchCloth(
     now: sheet.rest,
     sail: { drag: 0, lift: 0, density: 0 },
     field: null,
+    fresh: true,
   } as ClothBench['env'];
   cloth.begin(sheet.rest, new Float64Array(3 * n));
   return {

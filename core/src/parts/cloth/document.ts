@@ -32,7 +32,13 @@ export const ClothPart = z.strictObject({
   settings: ClothSettings.prefault({}),
   maps: z.partialRecord(z.enum(MAPPED), WeightMap).default({}),
   keys: ClothKeys.prefault({}),
-  collidesWith: z.strictObject({ colliders: Minds.default('all') }).prefault({}),
+  collidesWith: z
+    .strictObject({
+      colliders: Minds.default('all'),
+      /** Whether its own layers keep apart. */
+      itself: z.boolean().default(false),
+    })
+    .prefault({}),
 });
 export type ClothPart = z.infer<typeof ClothPart>;
 

@@ -9,7 +9,7 @@ import { dampingOf, matterOf, pullOf, valuesOf, type ClothValues } from './value
 const WITHIN = 0.05;
 /** Steps a second of the measurement, and how long it watches at most, s. */
 const WATCH = { rate: 240, longest: 12, quiet: 1.5 } as const;
-/** Rows of the strip that answers, two points each, and how far it is moved as a share of its length. */
+/** Rows of the strip that answers, three points each, and how far it is moved as a share of its length. */
 const ROWS = 9;
 const STEP = 0.1;
 
@@ -21,18 +21,20 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
   const places = Float64Array.from(
     Array.from({ length: ROWS }, (_, r) => {
       const y = (-r * length) / (ROWS - 1);
-      return [0, y, 0, length / (ROWS - 1), y, 0];
+      return [-1, 0, 1].flatMap((c) => [(c * length) / (ROWS - 1), y, 0]);
     }).flat(),
   );
   const indices = Array.from({ length: ROWS - 1 }, (_, r) => {
-    const a = 2 * r;
-    return [a, a + 2, a + 3, a, a + 3, a + 1];
+    const [a, b, c] = [3 * r, 3 * r + 1, 3 * r + 2];
+    // Its right half mirrors its left: it does not twist.
+    return [a, a + 3, b + 3, a, b + 3, b, b, b + 3, c, c, b + 3, c + 3];
   }).flat();
   const sheet = makeSheet(places, indices);
   const cloth = makeCloth({
     ...{ sheet, matter: matterOf(value, frame), h: 1 / WATCH.rate, bodies: [], arena: null },
-    held: Uint8Array.from({ length: 2 * ROWS }, (_, i) => Number(i < 2)),
+    held: Uint8Array.from({ length: 3 * ROWS }, (_, i) => Number(i < 3)),
     skin: () => ({ thickness: 0, friction: 0 }),
+    selfContact: false,
   });
   cloth.pull.fill(pullOf(value, frame));
   cloth.damp.fill(dampingOf(value, frame, length));
@@ -42,7 +44,7 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
   const next = (turned: number) => {
     before.set(now);
     for (let o = 2; o < now.length; o += 3) now[o] = STEP * length * turned;
-    cloth.step({ before, now, gravity, sail: { drag: 0, lift: 0, density: 0 }, field: null });
+    cloth.step({ before, now, gravity, sail: { drag: 0, lift: 0, density: 0 }, field: null, fresh: false });
     return cloth.x[cloth.x.length - 1]! / (STEP * length);
   };
   return watchTurn(next, WATCH, fps);

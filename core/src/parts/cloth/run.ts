@@ -46,7 +46,7 @@ function stepsIn(sheet: Sheet, length: number, h: number): number {
 /** Bodies that stand between the ends of a step of the shot. */
 function between(bodies: readonly Body[]): {
   bodies: StepBody[];
-  stand(k: number, n: number, fresh: boolean): void;
+  stand(k: number, n: number): void;
 } {
   const own = bodies.map((b): StepBody => {
     const places = Float64Array.from(b.places);
@@ -62,12 +62,11 @@ function between(bodies: readonly Body[]): {
   };
   return {
     bodies: own,
-    stand: (k, n, fresh) =>
+    stand: (k, n) =>
       own.forEach((b, i) => {
         b.bound = bodies[i]!.bound;
         b.from = k / n;
         b.to = (k + 1) / n;
-        b.fresh = fresh && k === 0;
         at(b.before, bodies[i]!, k / n);
         at(b.now, bodies[i]!, (k + 1) / n);
       }),
@@ -131,6 +130,7 @@ class ClothRun implements PartRun {
     const first = env.track.first;
     this.cloth = makeCloth({
       ...{ sheet, held, h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
+      selfContact: part.collidesWith.itself,
       matter: { ...matterOf(this.values.value, first), stiffer: track.layout.shares.bend ?? null },
       skin: () => ({
         thickness: this.values.value('thickness', this.frame),
@@ -175,7 +175,7 @@ class ClothRun implements PartRun {
         speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / little;
     }
     this.tune(frame);
-    this.middle.stand(0, 1, true);
+    this.middle.stand(0, 1);
     this.whole = true;
     this.started = this.cloth.begin(this.now, speeds);
   }
@@ -192,7 +192,7 @@ class ClothRun implements PartRun {
     const sail = { drag, lift, density: env.airDensity };
     inner.now.set(before);
     for (let k = 0; k < steps; k++) {
-      this.middle.stand(k, steps, this.whole);
+      this.middle.stand(k, steps);
       inner.before.set(inner.now);
       const s = (k + 1) / steps;
       for (let c = 0; c < now.length; c++)
@@ -202,6 +202,7 @@ class ClothRun implements PartRun {
         gravity: this.gravity,
         sail,
         field: forces.any ? forces.field : null,
+        fresh: this.whole && k === 0,
       });
       const { noted } = this;
       noted.pressing = Math.max(noted.pressing, touches.pressing);

@@ -8,6 +8,7 @@ import { numberAt, type Arena, type ClothKernels } from '../arena';
 import { makeSheetContacts, type SheetSkin, type SheetStart, type SheetTouches } from './contact';
 import { findPaths } from './paths';
 import type { StepBody } from './probe';
+import { makeSelfContacts } from './self';
 import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
 import { normalsOf, type Sheet } from './sheet';
 
@@ -30,6 +31,8 @@ export interface SheetStep {
   readonly sail: SheetSail;
   /** Null is still air. */
   readonly field: Field | null;
+  /** Whether it is the first step of a frame: what is looked for seldom is looked for then. */
+  readonly fresh: boolean;
 }
 
 /** A sheet in motion. */
@@ -63,6 +66,8 @@ export interface ClothNeeds {
   readonly h: number;
   readonly bodies: readonly StepBody[];
   readonly skin: () => SheetSkin;
+  /** Whether its layers keep apart. */
+  readonly selfContact: boolean;
   /** Memory of the compiled kernel; without it the same code runs as TypeScript, to the same bits. */
   readonly arena: Arena | null;
 }
@@ -128,6 +133,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   const placed = arena?.place(fields);
   const pulls = new Float64Array(3 * sheet.points);
   const contacts = makeSheetContacts(bodies, touched, skin);
+  const self = needs.selfContact ? makeSelfContacts(sheet, touched) : null;
   /** Steps taken since it began (in turns of SELDOM), whether the first is to come, whether something attracts it. */
   const clock = new Float64Array(3);
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
@@ -181,13 +187,15 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       press(env);
       contacts.letOut(x, older, h);
       run('predictCloth');
-      contacts.find(x, old, w);
+      contacts.find(x, old, w, env.fresh);
+      self?.find(x, env.fresh);
       contacts.solve(x, old);
       if (matter.rigidity > 0) {
         if (clock[0]! % often === 0) run('aimBend');
         run('bendBack');
       }
       run('keepLengths');
+      self?.solve(x, old, w, h, skin().friction);
       contacts.solve(x, old);
       run('keepLeash');
       run('finishCloth');

@@ -28,7 +28,7 @@ export interface SheetStart {
 
 export interface SheetContacts {
   /** Finds which points may touch which bodies in the coming step, with the points as they are predicted. */
-  find(x: Float64Array, old: Float64Array, w: Float64Array): void;
+  find(x: Float64Array, old: Float64Array, w: Float64Array, fresh: boolean): void;
   /** Pushes points out, with friction: called twice a step, and carries on what it pushed before. */
   solve(x: Float64Array, old: Float64Array): void;
   finish(x: Float64Array, h: number): SheetTouches;
@@ -94,7 +94,7 @@ class Contacts implements SheetContacts {
     this.touches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
   }
 
-  find(x: Float64Array, old: Float64Array, w: Float64Array): void {
+  find(x: Float64Array, old: Float64Array, w: Float64Array, fresh: boolean): void {
     this.used = 0;
     const { thickness } = this.skin();
     const { touched, own, gone, seen, clear, probes } = this;
@@ -109,12 +109,13 @@ class Contacts implements SheetContacts {
     }
     for (let b = 0; b < probes.length; b++) {
       const probe = probes[b]!;
-      const moved = probe.ready();
+      probe.ready(fresh, x);
       for (let i = 0; i < n; i++) {
         const at = b * n + i;
         if (w[i] === 0) continue;
-        clear[at]! -= probe.shrinks(i, x, gone[i]!);
-        const reach = thickness + moved + 2 * own[i]! + MARGIN;
+        const nearer = probe.shrinks(i, x, Math.max(gone[i]!, own[i]!));
+        clear[at]! -= nearer;
+        const reach = thickness + 2 * nearer + own[i]! + MARGIN;
         if (clear[at]! > reach) continue;
         clear[at] = probe.far(i, x, reach, touched[i]! > 0);
         if (clear[at]! <= reach) this.slot(i, b, clear[at]!);
@@ -223,7 +224,7 @@ class Contacts implements SheetContacts {
     this.seen.set(x);
     for (const [b, probe] of this.probes.entries()) {
       for (const m of probe.memory) m.fill(0);
-      probe.ready();
+      probe.ready(true, x);
       for (let i = 0; i < this.allowed.length; i++) {
         if (w[i] === 0) continue;
         const inside = thickness - probe.depth(i, x, true);

@@ -1,4 +1,4 @@
-import { toBody, toWorld } from '../bodies';
+import { toWorld } from '../bodies';
 import type { Surface } from '../surface';
 import { distanceToBox, fitTree, plantTree, type Tree } from '../tree';
 import { beyond, type Found, type Probe, type StepBody } from './probe';
@@ -6,8 +6,12 @@ import { Walk } from './walk';
 
 /** How far a point that is near nothing looks for the mesh, as a share of the mesh's size. */
 const REACH = 0.05;
+/** How much farther vertices are that cannot come so near within a step of the shot, as a share of the same. */
+const MARGIN = 0.03;
 /** m: a point nearer than this has the normal of the face it is on. */
 const ON = 1e-6;
+/** A little beyond its reach, so that a point is asked again. */
+const AWAKE = 1 + 1e-9;
 
 /**
  * A mesh that changes its shape. Each point keeps the triangle it is nearest to and walks on from it. Once a frame it
@@ -24,14 +28,22 @@ export class MeshProbe implements Probe {
   private readonly last: Float64Array;
   private start: Float64Array;
   private end: Float64Array;
-  /** The triangle of each point (−1 when it has none), and where the point was last, in the mesh's own space. */
+  /** The triangle of each point (−1 when it has none), and where the point was last. */
   private readonly at: Float64Array;
   private readonly seen: Float64Array;
-  /** Farthest a vertex moves in the shot's step: in the world, and beside the motion of the joint it rides, m. */
-  private farthest = 0;
+  /**
+   * How the vertices near the points go in the shot's step on the whole, farthest one goes beside that, and farthest
+   * any goes, m. Those that are far from all points do not come near them in a step.
+   */
+  private readonly travel = new Float64Array(3);
   private bending = 0;
-  /** Farthest a vertex may be from where the boxes were fitted, m. */
+  private farthest = 0;
+  /** Farthest a vertex near the points may be from where the boxes were fitted, m. */
   private drift = 0;
+  /** Whether the step is the first of a frame. */
+  private fresh = true;
+  /** Lowest and highest corner about the points. */
+  private readonly box = new Float64Array(6);
   private readonly own = new Float64Array(3);
   private readonly side = new Float64Array(3);
 
@@ -51,38 +63,39 @@ export class MeshProbe implements Probe {
     this.memory = [this.at, this.seen];
   }
 
-  ready(): number {
+  ready(fresh: boolean, x: Float64Array): void {
     const { first, last, tree, surface, walk } = this;
-    const { from, to, fresh } = this.body;
+    const { from, to } = this.body;
+    this.fresh = fresh;
     if (from === 0) {
-      this.pose();
+      this.pose(x);
       this.start.set(first);
       if (fresh) {
         fitTree(tree, first, surface.corners, last);
         walk.sumNormals(first);
         this.drift = 0;
-      } else this.drift += this.farthest;
+      } else this.drift += this.bending + Math.hypot(...this.travel);
     } else [this.start, this.end] = [this.end, this.start];
     const { end } = this;
     if (to === 1) end.set(last);
     else for (let k = 0; k < end.length; k++) end[k] = first[k]! + to * (last[k]! - first[k]!);
-    return (to - from) * this.farthest;
   }
 
-  /** Its vertices in the world at both ends of the shot's step. */
-  private pose(): void {
-    const { first, last, own } = this;
+  /** Its vertices in the world at both ends of the shot's step, and how they go there. */
+  private pose(x: Float64Array): void {
+    const { first, last, own, box, travel } = this;
     const { vertices, earlier } = this.surface;
     const { before, now } = this.body.whole;
-    let [farthest, bending] = [0, 0];
+    boxRound(box, x, (REACH + MARGIN) * this.body.bound);
+    travel.fill(0);
+    let [farthest, count] = [0, 0];
     for (let o = 0; o < first.length; o += 3) {
-      let [moved, bent] = [0, 0];
+      let moved = 0;
       for (let a = 0; a < 3; a++) own[a] = earlier[o + a]!;
       toWorld(own, before, own);
       for (let a = 0; a < 3; a++) {
         first[o + a] = own[a]!;
         own[a] = vertices[o + a]!;
-        bent += (vertices[o + a]! - earlier[o + a]!) ** 2;
       }
       toWorld(own, now, own);
       for (let a = 0; a < 3; a++) {
@@ -90,23 +103,39 @@ export class MeshProbe implements Probe {
         moved += (own[a]! - first[o + a]!) ** 2;
       }
       if (moved > farthest) farthest = moved;
-      if (bent > bending) bending = bent;
+      if (!inBox(box, first, o) && !inBox(box, last, o)) continue;
+      count++;
+      for (let a = 0; a < 3; a++) travel[a]! += own[a]! - first[o + a]!;
     }
+    for (let a = 0; a < 3; a++) travel[a]! /= Math.max(1, count);
     this.farthest = Math.sqrt(farthest);
-    this.bending = Math.sqrt(bending);
+    this.bending = this.beside();
+  }
+
+  /** Farthest a vertex near the points goes beside the way they go on the whole, m. */
+  private beside(): number {
+    const { first, last, box, travel } = this;
+    let most = 0;
+    for (let o = 0; o < first.length; o += 3) {
+      if (!inBox(box, first, o) && !inBox(box, last, o)) continue;
+      let bent = 0;
+      for (let a = 0; a < 3; a++) bent += (last[o + a]! - first[o + a]! - travel[a]!) ** 2;
+      if (bent > most) most = bent;
+    }
+    return Math.sqrt(most);
   }
 
   shrinks(i: number, x: Float64Array): number {
-    const { own, seen } = this;
+    const { seen, travel } = this;
+    const share = this.body.to - this.body.from;
     const o = 3 * i;
-    toBody(own, this.body.now, x[o]!, x[o + 1]!, x[o + 2]!);
-    const dx = own[0]! - seen[o]!;
-    const dy = own[1]! - seen[o + 1]!;
-    const dz = own[2]! - seen[o + 2]!;
-    seen[o] = own[0]!;
-    seen[o + 1] = own[1]!;
-    seen[o + 2] = own[2]!;
-    return Math.sqrt(dx * dx + dy * dy + dz * dz) + (this.body.to - this.body.from) * this.bending;
+    const dx = x[o]! - seen[o]! - share * travel[0]!;
+    const dy = x[o + 1]! - seen[o + 1]! - share * travel[1]!;
+    const dz = x[o + 2]! - seen[o + 2]! - share * travel[2]!;
+    seen[o] = x[o]!;
+    seen[o + 1] = x[o + 1]!;
+    seen[o + 2] = x[o + 2]!;
+    return Math.sqrt(dx * dx + dy * dy + dz * dz) + share * this.bending;
   }
 
   far(i: number, x: Float64Array, reach: number, pressed: boolean): number {
@@ -116,14 +145,16 @@ export class MeshProbe implements Probe {
     const { walk, end } = this;
     const known = this.at[i]!;
     if (known >= 0) this.at[i] = walk.go(end, x[o]!, x[o + 1]!, x[o + 2]!, known);
-    // A point that presses stays with its triangle: it never leaps to another part of the mesh.
-    if (known < 0 || (this.body.fresh && !pressed)) {
-      const most = known < 0 ? REACH * this.body.bound + reach : Math.sqrt(walk.squared);
+    // A point that presses stays with its triangle: it never leaps to another part of the mesh. Others look all round
+    // once a frame, and whenever they would be left alone for a while.
+    const lone = known < 0 || walk.squared > reach * reach;
+    const most = Math.max(reach * AWAKE, REACH * this.body.bound);
+    if (lone || (this.fresh && !pressed)) {
       const other = this.look(x, o, most, this.at[i]!);
       if (other < 0) return most;
       this.at[i] = other;
     }
-    return walk.signed(end, this.at[i]!, x[o]!, x[o + 1]!, x[o + 2]!);
+    return Math.min(most, walk.signed(end, this.at[i]!, x[o]!, x[o + 1]!, x[o + 2]!));
   }
 
   /** The triangle nearest to a point and within so many m, or the known one when none is nearer. */
@@ -159,6 +190,7 @@ export class MeshProbe implements Probe {
   depth(i: number, x: Float64Array, anew: boolean): number {
     const { walk, end } = this;
     const o = 3 * i;
+    if (anew) for (let a = 0; a < 3; a++) this.seen[o + a] = x[o + a]!;
     const known = this.at[i]!;
     this.at[i] =
       anew || known < 0 ? this.look(x, o, Infinity, -1) : walk.go(end, x[o]!, x[o + 1]!, x[o + 2]!, known);
@@ -236,3 +268,22 @@ export class MeshProbe implements Probe {
     for (let a = 0; a < 3; a++) normal[a] = (x[o + a]! - walk.placeOn(v, t, a)) / d;
   }
 }
+
+/** The box round places, 3 numbers each, larger by so much on all sides. */
+function boxRound(box: Float64Array, x: Float64Array, by: number): void {
+  box.fill(Infinity, 0, 3);
+  box.fill(-Infinity, 3);
+  for (let o = 0; o < x.length; o += 3)
+    for (let a = 0; a < 3; a++) {
+      if (x[o + a]! - by < box[a]!) box[a] = x[o + a]! - by;
+      if (x[o + a]! + by > box[3 + a]!) box[3 + a] = x[o + a]! + by;
+    }
+}
+
+const inBox = (box: Float64Array, v: Float64Array, o: number): boolean =>
+  v[o]! >= box[0]! &&
+  v[o]! <= box[3]! &&
+  v[o + 1]! >= box[1]! &&
+  v[o + 1]! <= box[4]! &&
+  v[o + 2]! >= box[2]! &&
+  v[o + 2]! <= box[5]!;

@@ -8,12 +8,10 @@ export interface StepBody extends Body {
   readonly whole: Body;
   from: number;
   to: number;
-  /** Whether it is the first of a frame: what is looked for seldom is looked for then. */
-  fresh: boolean;
 }
 
 /** A body that a sheet's own step has to itself. */
-export const wholeStep = (body: Body): StepBody => ({ ...body, whole: body, from: 0, to: 1, fresh: true });
+export const wholeStep = (body: Body): StepBody => ({ ...body, whole: body, from: 0, to: 1 });
 
 /** Where a body stands to one point of a sheet: what {@link Probe.gap} and {@link Probe.depth} leave behind. */
 export interface Found {
@@ -26,8 +24,10 @@ export interface Found {
 /** One body as the points of a sheet feel it. Distances are signed, m: negative inside. `o` is 3 times the point. */
 export interface Probe {
   readonly body: StepBody;
-  /** Puts it where it stands in the coming step. Returns how far any place on it moves in it at most, m. */
-  ready(): number;
+  /**
+   * Puts it where it stands in the coming step of points at `x`; `fresh` is the first of a frame.
+   */
+  ready(fresh: boolean, x: Float64Array): void;
   /** By how much less the point can be away from it than a step ago, m: asked once a step. */
   shrinks(i: number, x: Float64Array, gone: number): number;
   /** How far the point is from it at least; exact when that is below `reach`. */
@@ -93,9 +93,10 @@ export class RigidProbe implements Probe {
     this.size = sizesOf(shape);
   }
 
-  ready(): number {
+  ready(): void {
     const { before, now, bound, fixed } = this.body;
-    if (fixed) return (this.moved = 0);
+    this.moved = 0;
+    if (fixed) return;
     const travel = Math.sqrt(
       (now[0]! - before[0]!) ** 2 + (now[1]! - before[1]!) ** 2 + (now[2]! - before[2]!) ** 2,
     );
@@ -103,7 +104,6 @@ export class RigidProbe implements Probe {
     const dot = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
     const turn = 2 * Math.sqrt(Math.max(0, 1 - dot * dot));
     this.moved = travel + (bound === Infinity ? 0 : turn * bound);
-    return this.moved;
   }
 
   shrinks(_: number, __: Float64Array, gone: number): number {
