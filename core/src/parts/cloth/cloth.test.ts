@@ -4,13 +4,14 @@ import { Player } from '../../../test/player';
 import { bakeGlb, defaultBake, readForBake } from '../../bake/index';
 import { openContainer, readGltf } from '../../formats/gltf/index';
 import type { Frames } from '../../frames/index';
-import { makeValueCurve } from '../../model/index';
+import { fromRims, gradient, makePaintMesh, toVertices } from '../../maps/index';
+import { Collider, Force, makeValueCurve, makeWeightMap } from '../../model/index';
 import { editShot, parseShot, type Shot } from '../../shot/index';
-import { carryTo, simulateAll } from '../../simulate/index';
+import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
 import { kindOf } from '../kinds';
 import type { ClothPart } from './document';
 import { heldPoints, layOutCloth, likelyHolds, sheetOf } from './layout';
-import { clothInert, makeClothPart } from './shared';
+import { bodyUnder, clothInert, makeClothPart } from './shared';
 
 const character = readGltf(brindle!.bytes, 'brindle.glb');
 const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
@@ -133,6 +134,117 @@ describe('a cloth on a character', () => {
     expect(Math.sqrt(sum / vertices)).toBeLessThan(0.0015);
     expect(worst).toBeLessThan(0.015);
   }, 30_000);
+});
+
+describe('a painted cloth', () => {
+  const paint = makePaintMesh(sheet);
+  const far = fromRims(paint, 0);
+  const longest = far.reduce((m, d) => Math.max(m, d), 0);
+  /** Shares from 0 at the collar to 1 at the hem. */
+  const fading = makeWeightMap(toVertices(paint, gradient(far, 0, longest)));
+  const skin = simulateAll(
+    character,
+    shotWith((p) => void (p.settings.amount = 0)),
+  );
+  const farthest = (f: Frames, of: (v: number) => boolean): number => {
+    let out = 0;
+    for (let v = 0; v < vertices; v++)
+      if (of(v)) {
+        const [a, b] = [placeOf(f, 15, v), placeOf(skin, 15, v)];
+        out = Math.max(out, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!));
+      }
+    return out;
+  };
+
+  it('a leash of 0 pins to the bit, and its share is the farthest elsewhere', () => {
+    const leashed = simulateAll(
+      character,
+      shotWith((p) => Object.assign(p, { holds: [], maps: { leash: fading } })),
+    );
+    // Held by the map alone, with a leash of a kilometre elsewhere.
+    expect(farthest(leashed, (v) => far[sheet.pointOf[v]!] === 0)).toBe(0);
+    expect(farthest(leashed, () => true)).toBeGreaterThan(0.02);
+    const short = simulateAll(
+      character,
+      shotWith((p) => {
+        Object.assign(p, { holds: [], maps: { leash: fading } });
+        p.settings.leash = 0.03;
+      }),
+    );
+    for (const share of [0.3, 0.6, 1])
+      expect(farthest(short, (v) => far[sheet.pointOf[v]!]! <= share * longest)).toBeLessThanOrEqual(
+        0.03 * share + 1e-6,
+      );
+  });
+  it('is held more where its share of the hold is larger', () => {
+    const off = (map: typeof fading) =>
+      farthest(
+        simulateAll(
+          character,
+          shotWith((p) => {
+            p.settings.hold = 8;
+            p.maps = { hold: map };
+          }),
+        ),
+        (v) => far[sheet.pointOf[v]!]! > 0.9 * longest,
+      );
+    const none = makeWeightMap(new Float64Array(vertices));
+    expect(off(fading)).toBeLessThan(0.5 * off(none));
+  });
+  it('a map of another mesh is refused with its place, and left behind on the way to another character', () => {
+    const other = makeWeightMap(new Float64Array(vertices + 1));
+    const shot = shotWith((p) => void (p.maps = { bend: other }));
+    expect(() => layOutCloth(character, shot.parts.poncho as ClothPart)).toThrow(/painted on 1657 vertices/);
+    const to = carryTo(shot, character, shot.character, 0);
+    expect(to.missed.join()).toContain('the map of bend');
+    expect((to.shot.parts.poncho as ClothPart).maps).toEqual({});
+  });
+});
+
+describe('a cloth on the mesh it lies on', () => {
+  const body = bodyUnder(character, MESH)!;
+  const onBody = (more: Partial<ClothPart['collidesWith']> = {}, speed = 4): Shot =>
+    editShot(
+      shotWith((p) => Object.assign(p.collidesWith, more)),
+      'edit-00002',
+      'Add the body',
+      (d) => {
+        d.colliders.body = Collider.parse({
+          ...{ id: 'body', name: 'Body' },
+          shape: { kind: 'mesh', node: body.node, name: body.name, simplified: 0.001 },
+        });
+        d.forces.wind = Force.parse({
+          ...{ id: 'wind', name: 'Wind', kind: 'wind', direction: [0, 0, -1] },
+          speedKeys: [
+            { frame: 20, value: 4, kind: 'linear' },
+            { frame: 28, value: 4, kind: 'linear' },
+            { frame: 34, value: speed, kind: 'linear' },
+          ],
+        });
+      },
+    ).shot;
+
+  it('is the body, and nothing of it goes in', () => {
+    expect(body.name).toBe('body mesh');
+    const frames = simulateAll(character, onBody());
+    expect(Math.max(...frames.depth)).toBeLessThan(0.001);
+    expect(Math.max(...frames.contacts)).toBeGreaterThan(50);
+  });
+  it('goes on to the same bits from a frame that stays, with its layers apart and body and wind about it', () => {
+    const cache: TrackCache = {};
+    const run = (shot: Shot, cached: TrackCache): Frames => {
+      const steps = simulate(character, shot, cached);
+      for (;;) {
+        const step = steps.next();
+        if (step.done) return step.value;
+      }
+    };
+    run(onBody({ itself: true }), cache);
+    // Wind differs after frame 28 alone.
+    const again = run(onBody({ itself: true }, 9), cache);
+    const anew = run(onBody({ itself: true }, 9), {});
+    expect([...again.points]).toEqual([...anew.points]);
+  });
 });
 
 describe('the document of a cloth', () => {
