@@ -117,7 +117,11 @@ class Contacts implements SheetContacts {
         clear[at]! -= nearer;
         const reach = thickness + 2 * nearer + own[i]! + MARGIN;
         if (clear[at]! > reach) continue;
-        clear[at] = probe.far(i, x, reach, touched[i]! > 0);
+        // Measured anew when it may be in touch by what is known; else it waits as one that may come into touch. What
+        // pressed in the last step is measured when it is pushed.
+        if (probe.knows(i) && touched[i]! > 1 && !fresh) clear[at] = Math.min(clear[at]!, 0);
+        else if (clear[at]! <= thickness + MARGIN || !probe.knows(i))
+          clear[at] = probe.far(i, x, reach, touched[i]! > 0);
         if (clear[at]! <= reach) this.slot(i, b, clear[at]!);
       }
     }

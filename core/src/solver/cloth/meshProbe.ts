@@ -10,6 +10,8 @@ const REACH = 0.05;
 const MARGIN = 0.03;
 /** m: a point nearer than this has the normal of the face it is on. */
 const ON = 1e-6;
+/** Points that are not near look all round in one of so many steps. */
+const SELDOM = 3;
 /** A little beyond its reach, so that a point is asked again. */
 const AWAKE = 1 + 1e-9;
 
@@ -42,6 +44,8 @@ export class MeshProbe implements Probe {
   private drift = 0;
   /** Whether the step is the first of a frame. */
   private fresh = true;
+  /** Steps since the last in which points look all round. */
+  private since = 0;
   /** Lowest and highest corner about the points. */
   private readonly box = new Float64Array(6);
   private readonly own = new Float64Array(3);
@@ -67,6 +71,7 @@ export class MeshProbe implements Probe {
     const { first, last, tree, surface, walk } = this;
     const { from, to } = this.body;
     this.fresh = fresh;
+    this.since = fresh ? 0 : (this.since + 1) % SELDOM;
     if (from === 0) {
       this.pose(x);
       this.start.set(first);
@@ -138,6 +143,10 @@ export class MeshProbe implements Probe {
     return Math.sqrt(dx * dx + dy * dy + dz * dz) + share * this.bending;
   }
 
+  knows(i: number): boolean {
+    return this.at[i]! >= 0;
+  }
+
   far(i: number, x: Float64Array, reach: number, pressed: boolean): number {
     const o = 3 * i;
     const away = beyond(this.body.whole, x, o) - this.farthest;
@@ -149,6 +158,7 @@ export class MeshProbe implements Probe {
     // once a frame, and whenever they would be left alone for a while.
     const lone = known < 0 || walk.squared > reach * reach;
     const most = Math.max(reach * AWAKE, REACH * this.body.bound);
+    if (lone && known >= 0 && this.since > 0) return reach * AWAKE;
     if (lone || (this.fresh && !pressed)) {
       const other = this.look(x, o, most, this.at[i]!);
       if (other < 0) return most;

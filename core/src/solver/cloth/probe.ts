@@ -30,6 +30,8 @@ export interface Probe {
   ready(fresh: boolean, x: Float64Array): void;
   /** By how much less the point can be away from it than a step ago, m: asked once a step. */
   shrinks(i: number, x: Float64Array, gone: number): number;
+  /** Whether the point can be measured without a look all round. */
+  knows(i: number): boolean;
   /** How far the point is from it at least; exact when that is below `reach`. */
   far(i: number, x: Float64Array, reach: number, pressed: boolean): number;
   /** Distance of the point less `thickness`, with normal and move. A point does not come out at the other side. */
@@ -108,6 +110,10 @@ export class RigidProbe implements Probe {
 
   shrinks(_: number, __: Float64Array, gone: number): number {
     return gone + this.moved;
+  }
+
+  knows(): boolean {
+    return true;
   }
 
   far(i: number, x: Float64Array, reach: number): number {
