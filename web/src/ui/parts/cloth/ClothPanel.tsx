@@ -24,6 +24,8 @@ import type { PanelProps } from '../kind';
 
 const INITIAL = ClothSettings.parse({});
 const FIRST = ['amount', 'hold'] as const;
+/** What contact with itself costs, as measured on the demo's poncho (docs/performance.md). */
+const SELF_PRICE = 1.2;
 
 /** A first answer to a dragged handle: held faster by as much, and damped by as much. */
 const roughly = (part: ClothPart, at: number, faster: number, damped: number) => ({
@@ -74,30 +76,40 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
   );
 }
 
-/** The colliders that it minds. */
+/** The colliders that it minds, and whether it minds itself. */
 function Touches({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
   const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
   const ids = parts.map((p) => p.id);
-  if (colliders.length === 0)
-    return <p className="muted small">There are no colliders yet: fit the body under World.</p>;
   return (
-    <div className="minds" role="group" aria-label="Collides with">
-      {colliders.map((c) => (
-        <CheckRow
-          key={c.id}
-          label={c.name}
-          value={parts.every((p) => minds(p.collidesWith.colliders, c.id))}
-          onSet={(on) =>
-            run(
-              changeCloths(ids, 'Set what it collides with', (p) => {
-                const all = colliders.map((x) => x.id);
-                p.collidesWith.colliders = withMinded(p.collidesWith.colliders, all, c.id, on);
-              }),
-            )
-          }
-        />
-      ))}
-    </div>
+    <>
+      {colliders.length === 0 && (
+        <p className="muted small">There are no colliders yet: fit the body under World.</p>
+      )}
+      <div className="minds" role="group" aria-label="Collides with">
+        {colliders.map((c) => (
+          <CheckRow
+            key={c.id}
+            label={c.name}
+            value={parts.every((p) => minds(p.collidesWith.colliders, c.id))}
+            onSet={(on) =>
+              run(
+                changeCloths(ids, 'Set what it collides with', (p) => {
+                  const all = colliders.map((x) => x.id);
+                  p.collidesWith.colliders = withMinded(p.collidesWith.colliders, all, c.id, on);
+                }),
+              )
+            }
+          />
+        ))}
+      </div>
+      <CheckRow
+        label={`Itself: its layers keep apart (takes ${SELF_PRICE} times as long)`}
+        value={parts.every((p) => p.collidesWith.itself)}
+        onSet={(on) =>
+          run(changeCloths(ids, 'Set whether it minds itself', (p) => void (p.collidesWith.itself = on)))
+        }
+      />
+    </>
   );
 }
 
@@ -108,34 +120,37 @@ function Painted({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
   return (
     <>
       <h3>Painted over the mesh</h3>
-      {MAPPED.map((key) => (
-        <div key={key} className="painted">
-          <span>
-            {CLOTH_SETTINGS[key].label}{' '}
-            <span className="muted small">
-              {part.maps[key]
-                ? 'painted'
-                : key === 'leash'
-                  ? '0 holds a vertex to its skin'
-                  : 'the same everywhere'}
+      <div role="group" aria-label="Painted over the mesh">
+        {MAPPED.map((key) => (
+          <div key={key} className="painted">
+            <span>
+              {CLOTH_SETTINGS[key].label}{' '}
+              <span className="muted small">
+                {part.maps[key]
+                  ? 'painted'
+                  : key === 'leash'
+                    ? '0 holds a vertex to its skin'
+                    : 'the same everywhere'}
+              </span>
             </span>
-          </span>
-          <span className="presses">
-            <button
-              className="mini"
-              aria-pressed={painting?.part === part.id && painting.key === key}
-              onClick={() => run(paint(character, part.id, key))}
-            >
-              paint
-            </button>
-            {part.maps[key] && (
-              <button className="mini" onClick={() => run(removeMap(part.id, key))}>
-                remove
+            <span className="presses">
+              <button
+                className="mini"
+                aria-label={`Paint ${CLOTH_SETTINGS[key].label.toLowerCase()}`}
+                aria-pressed={painting?.part === part.id && painting.key === key}
+                onClick={() => run(paint(character, part.id, key))}
+              >
+                paint
               </button>
-            )}
-          </span>
-        </div>
-      ))}
+              {part.maps[key] && (
+                <button className="mini" onClick={() => run(removeMap(part.id, key))}>
+                  remove
+                </button>
+              )}
+            </span>
+          </div>
+        ))}
+      </div>
     </>
   );
 }

@@ -1,0 +1,104 @@
+import { expect, test, type Page } from '@playwright/test';
+import { validateBytes } from 'gltf-validator';
+import { bakeGlb, defaultBake } from '@oscillum/core/bake';
+import { openContainer } from '@oscillum/core/gltf';
+import { readWeightMap, type WeightMap } from '@oscillum/core/model';
+import { parseShot, type Shot } from '@oscillum/core/shot';
+import { demoFiles } from '@oscillum/demo';
+import { bytesOf, freshShot, newer, run, saved } from './desk';
+
+type Cloth = Extract<Shot['parts'][string], { kind: 'cloth' }>;
+const clothOf = (shot: Shot): Cloth => Object.values(shot.parts).find((p): p is Cloth => p.kind === 'cloth')!;
+async function shotOf(page: Page, id: string): Promise<Shot> {
+  const { shot } = (await (await page.request.get(`/api/shots/${id}`)).json()) as { shot: unknown };
+  return parseShot(shot);
+}
+/** Shares painted on the leash, as far as they are saved. */
+async function leash(page: Page, id: string): Promise<Float64Array> {
+  await saved(page);
+  return readWeightMap(clothOf(await shotOf(page, id)).maps.leash as WeightMap);
+}
+/** Presses on the stage and draws a line over it. */
+async function draw(
+  page: Page,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Promise<void> {
+  const box = (await page.getByTestId('stage').boundingBox())!;
+  const at = ([x, y]: readonly [number, number]) => [box.x + x * box.width, box.y + y * box.height] as const;
+  await page.mouse.move(...at(from));
+  await page.mouse.down();
+  await page.mouse.move(...at(to), { steps: 8 });
+  await page.mouse.up();
+}
+
+test('a mesh becomes cloth in one press, is painted, tuned, and baked to what the command line bakes', async ({
+  page,
+}) => {
+  const id = await freshShot(page, 'Stride away', { range: { first: 0, last: 16 } });
+  await page.goto(`/shot/${id}/tune`);
+  const first = await run(page);
+  const lappet = page.getByTestId('lane-Lappet, left').getByTestId('lane-numbers');
+  const before = await lappet.textContent();
+
+  await page.getByRole('tab', { name: 'Meshes' }).click();
+  await page.getByRole('option', { name: /poncho mesh/ }).click();
+  await page.getByRole('button', { name: 'Make cloth' }).click();
+  const made = await newer(page, first);
+  await expect(page.getByTestId('lane-Poncho')).toContainText('off its skin by');
+  await expect(page.getByRole('option', { name: /poncho mesh/ })).toContainText('cloth');
+  // What moved before goes on as it did, though there is a body to touch now.
+  expect(await lappet.textContent()).toBe(before);
+  await saved(page);
+  const shot = await shotOf(page, id);
+  expect(clothOf(shot).holds).toEqual([{ by: 'rim', rim: 0 }]);
+  expect(Object.values(shot.colliders).map((c) => c.shape.kind)).toEqual(['mesh']);
+
+  // The leash is painted: it begins with what held the cloth, a stroke is one edit, and undo takes it back.
+  const painted = page.getByRole('group', { name: 'Painted over the mesh' });
+  await painted.getByRole('button', { name: 'Paint leash' }).click();
+  const bar = page.getByRole('region', { name: 'Paint leash' });
+  await expect(bar).toContainText('Leash of Poncho');
+  const plain = await leash(page, id);
+  expect(plain.filter((s) => s === 0).length).toBeGreaterThan(20);
+  await bar.getByLabel('Value, m').fill('0.05');
+  await page.keyboard.press('Enter');
+  await draw(page, [0.42, 0.55], [0.5, 0.6]);
+  const stroke = await leash(page, id);
+  const changed = stroke.filter((s, v) => s !== plain[v]).length;
+  expect(changed).toBeGreaterThan(20);
+  expect(changed).toBeLessThan(0.6 * stroke.length);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(async () => [...(await leash(page, id))]).toEqual([...plain]);
+  // A drawn line makes a gradient, from 0 where it begins.
+  await bar.getByRole('button', { name: 'gradient' }).click();
+  await bar.getByLabel('Value, m').fill('0.2');
+  await page.keyboard.press('Enter');
+  await draw(page, [0.45, 0.4], [0.45, 0.75]);
+  const graded = await leash(page, id);
+  expect(new Set(graded).size).toBeGreaterThan(200);
+  await page.keyboard.press('Escape');
+  await expect(bar).toBeHidden();
+
+  // A setting is changed, and the whole shot answers.
+  const then = await newer(page, made);
+  await page.getByRole('button', { name: 'Silk' }).click();
+  await newer(page, then);
+  await saved(page);
+
+  // A bake mutes what it has baked, so the shot is taken before it.
+  const whole = await shotOf(page, id);
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download GLB' }).click(),
+  ]);
+  const bytes = await bytesOf(file);
+  expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+  const [brindle] = await demoFiles();
+  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
+  let step = bake.next();
+  while (!step.done) step = bake.next();
+  expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
+});
