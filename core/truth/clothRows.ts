@@ -111,9 +111,9 @@ function sloped(): TruthRow[] {
     return [went[2]!, went[2]! - went[1]!];
   };
   return [
-    atMost(9, 'cloth on a slope of 26.3° with μ 0.5: creeps in a second, m', slide(26.3)[0], 1e-9),
+    atMost(12, 'cloth on a slope of 26.3° with μ 0.5: creeps in a second, m', slide(26.3)[0], 1e-9),
     judge(
-      9,
+      12,
       'cloth on a slope of 27.8° with μ 0.5: acceleration, m/s²',
       G * (Math.sin(27.8 * RAD) - 0.5 * Math.cos(27.8 * RAD)),
       slide(27.8)[1],

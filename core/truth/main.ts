@@ -1,6 +1,7 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
+import { clothMotionRows } from './clothMotion';
 import { clothRows } from './clothRows';
 import { linkedRows } from './linkedRows';
 import { atRest, capstan } from './restRows';
@@ -42,6 +43,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...overlap(),
     ...linkedRows(),
     ...clothRows(quick),
+    ...clothMotionRows(quick),
     ...(await sameBits()),
     ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
       row: Number(n),

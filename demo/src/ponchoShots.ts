@@ -13,7 +13,7 @@ export function withPoncho(shot: Shot, bytes: Uint8Array): Shot {
     d.colliders[touches] = Collider.parse({
       id: touches,
       name: 'Body',
-      shape: { kind: 'mesh', node: body.node, name: body.name, simplified: 0.001 },
+      shape: { kind: 'mesh', node: body.node, name: body.name, simplified: 0.003 },
     });
     const id = PartId.parse('poncho');
     const part = makeClothPart({

@@ -19,6 +19,8 @@ export function simplifyTriangles(places: Float64Array, indices: Uint32Array, wi
   });
   const [out] = MeshoptSimplifier.simplify(welded, Float32Array.from(places), 3, 3, within, [
     'ErrorAbsolute',
+    // Triangles of even shape: thin parts are not turned inside out.
+    'Regularize',
   ]);
   return out.length > 0 ? out : indices;
 }

@@ -69,6 +69,7 @@ export function finishCloth(step: ClothStep): void {
   const { h, x, old, older, v, vOld, touched } = step;
   const first = step.first > 0;
   for (let i = 0; i < points; i++) {
+    holdBack(step, i);
     const jumps = touched[i]! >= 4 && touched[i]! < 7;
     const a: number = first || jumps ? 1 / h : 1.5 / h,
       b: number = first || jumps ? 0 : 0.5 / h;
@@ -80,6 +81,22 @@ export function finishCloth(step: ClothStep): void {
     }
     slow(step, 3 * i);
   }
+}
+
+/** Lets no free point go farther in a step than the fastest: steps that grow from one to the next would not end. */
+function holdBack(step: ClothStep, i: Index): void {
+  const { h, x, old, w } = step;
+  if (w[i] === 0) return;
+  const o = 3 * i;
+  const dx = x[o]! - old[o]!,
+    dy = x[o + 1]! - old[o + 1]!,
+    dz = x[o + 2]! - old[o + 2]!;
+  const d = Math.sqrt(dx * dx + dy * dy + dz * dz);
+  if (!(d > FASTEST * h)) return;
+  const s = (FASTEST * h) / d;
+  x[o] = old[o]! + s * dx;
+  x[o + 1] = old[o + 1]! + s * dy;
+  x[o + 2] = old[o + 2]! + s * dz;
 }
 
 /** Slows a point that is too fast, with what it remembers of its way. */

@@ -1,4 +1,11 @@
-import { mendMinds, mindedIds, scaledLength, scaledPlace, scaleSettings, type PartDocument } from '../../model/part';
+import {
+  mendMinds,
+  mindedIds,
+  scaledLength,
+  scaledPlace,
+  scaleSettings,
+  type PartDocument,
+} from '../../model/part';
 import { ChainPart } from './document';
 import { CHAIN_SETTINGS } from './settings';
 

@@ -211,7 +211,7 @@ describe('a cloth on the mesh it lies on', () => {
       (d) => {
         d.colliders.body = Collider.parse({
           ...{ id: 'body', name: 'Body' },
-          shape: { kind: 'mesh', node: body.node, name: body.name, simplified: 0.001 },
+          shape: { kind: 'mesh', node: body.node, name: body.name, simplified: 0.003 },
         });
         d.forces.wind = Force.parse({
           ...{ id: 'wind', name: 'Wind', kind: 'wind', direction: [0, 0, -1] },

@@ -8,7 +8,7 @@ import type { Thunk } from '../../store';
 import { viewSlice } from '../../view';
 
 /** How closely a collider that is a mesh of the character follows it, as a share of the character's size. */
-const SIMPLIFIED = 0.001;
+const SIMPLIFIED = 0.0025;
 
 /** "poncho mesh" names a cloth "Poncho". */
 function nameOf(mesh: string, taken: ReadonlySet<string>): string {
