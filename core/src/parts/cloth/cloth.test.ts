@@ -191,6 +191,41 @@ describe('a painted cloth', () => {
     const none = makeWeightMap(new Float64Array(vertices));
     expect(off(fading)).toBeLessThan(0.5 * off(none));
   });
+  it('is let go vertex by vertex between two frames, keeps its speed, and falls as everything does', () => {
+    // From the left of the collar to its right.
+    const rim = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    const across = Float64Array.from(rim, (_, p) => sheet.rest[3 * p]!);
+    const release = makeWeightMap(toVertices(paint, gradient(across, -0.1, 0.1)));
+    const frames = simulateAll(
+      character,
+      shotWith((p) => Object.assign(p, { release: { first: 24, last: 28 }, maps: { release } }), {
+        airDensity: 0,
+      }),
+    );
+    const off = (f: number, p: number) => {
+      const v = sheet.pointOf.indexOf(p);
+      const [a, b] = [placeOf(frames, f, v), placeOf(skin, f, v)];
+      return Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!);
+    };
+    const collar = [...rim.keys()].filter((p) => rim[p]);
+    for (const p of collar) {
+      const at = 24 + 4 * Math.min(1, Math.max(0, (across[p]! + 0.1) / 0.2));
+      expect(off(Math.floor(at - 1e-3) - 20, p)).toBe(0);
+      expect(off(15, p)).toBeGreaterThan(0.05);
+    }
+    // Free, its centre is thrown: twice the same step, less g.
+    const centre = (f: number) => {
+      let [sum, area] = [0, 0];
+      sheet.pointOf.forEach((p, v) => {
+        sum += sheet.area[p]! * placeOf(frames, f, v)[1]!;
+        area += sheet.area[p]!;
+      });
+      return sum / area;
+    };
+    const fps = lookout.fps;
+    for (const f of [10, 12, 14])
+      expect((centre(f + 1) - 2 * centre(f) + centre(f - 1)) * fps * fps).toBeCloseTo(-9.81, 1);
+  });
   it('a map of another mesh is refused with its place, and left behind on the way to another character', () => {
     const other = makeWeightMap(new Float64Array(vertices + 1));
     const shot = shotWith((p) => void (p.maps = { bend: other }));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
-import { documentName, JointRef } from '../../model/world';
+import { documentName, frameNumber, JointRef } from '../../model/world';
 import { WeightMap } from '../../model/weightMap';
 import { ClothKeys, ClothSettings } from './settings';
 
@@ -21,7 +21,9 @@ export type Hold = z.infer<typeof Hold>;
 
 /** Settings that a map of shares may lie on, one a vertex: what acts at a vertex is the setting times its share. */
 export const MAPPED = ['leash', 'hold', 'damping', 'bend'] as const;
-export type MappedKey = (typeof MAPPED)[number];
+/** What may be painted: those settings, and when each vertex that is held is let go. */
+export const MAPS = [...MAPPED, 'release'] as const;
+export type MapKey = (typeof MAPS)[number];
 
 /** A sheet of the character's mesh that moves by itself. */
 export const ClothPart = z.strictObject({
@@ -30,7 +32,16 @@ export const ClothPart = z.strictObject({
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
   settings: ClothSettings.prefault({}),
-  maps: z.partialRecord(z.enum(MAPPED), WeightMap).default({}),
+  maps: z.partialRecord(z.enum(MAPS), WeightMap).default({}),
+  /**
+   * What is held lets go between two frames: by the map of release a vertex with a share of 0 does so on the first, one
+   * with a share of 1 on the last, all on the first without a map. Null holds for good.
+   */
+  release: z
+    .strictObject({ first: frameNumber, last: frameNumber })
+    .refine((r) => r.first <= r.last, { error: 'A release must not end before it begins' })
+    .nullable()
+    .default(null),
   keys: ClothKeys.prefault({}),
   collidesWith: z
     .strictObject({

@@ -2,7 +2,7 @@ import { meshTriangles, restWorld, skinVertices, type Character } from '../../ch
 import { OscillumError, readWeightMap } from '../../model/index';
 import { findRims, makeSheet, type Sheet } from '../../solver/cloth/index';
 import type { PartLayout } from '../kind';
-import { MAPPED, type ClothPart, type Hold, type MappedKey } from './document';
+import { MAPS, type ClothPart, type Hold, type MapKey } from './document';
 
 /** A cloth found on a character. */
 export interface ClothLayout extends PartLayout {
@@ -17,7 +17,7 @@ export interface ClothLayout extends PartLayout {
   /** 1 for each point of the sheet that is held. */
   readonly held: Uint8Array;
   /** Shares of settings, a point each. */
-  readonly shares: Partial<Record<MappedKey, Float64Array>>;
+  readonly shares: Partial<Record<MapKey, Float64Array>>;
 }
 
 /** Vertices that a cloth may have at most: beyond it a shot would not answer. */
@@ -79,11 +79,11 @@ function sharesOf(
   character: Character,
   part: ClothPart,
   sheet: Sheet,
-  other: (key: MappedKey, count: number) => OscillumError,
+  other: (key: MapKey, count: number) => OscillumError,
 ): Pick<ClothLayout, 'held' | 'shares'> {
   const held = heldPoints(character, part, sheet);
-  const shares: Partial<Record<MappedKey, Float64Array>> = {};
-  for (const key of MAPPED) {
+  const shares: Partial<Record<MapKey, Float64Array>> = {};
+  for (const key of MAPS) {
     const map = part.maps[key];
     if (!map) continue;
     if (map.vertices !== sheet.pointOf.length) throw other(key, map.vertices);

@@ -1,5 +1,5 @@
 import { mendMinds, mindedIds, scaleSettings, type PartDocument } from '../../model/part';
-import { ClothPart, MAPPED, type Hold } from './document';
+import { ClothPart, MAPS, type Hold } from './document';
 import { CLOTH_SETTINGS } from './settings';
 
 /** How a cloth stays whole: it has its mesh for itself, and names joints and colliders. */
@@ -25,7 +25,7 @@ export const clothDocument: PartDocument<ClothPart> = {
       if (!joint) missed.push(`${part.name}: no joint named ${h.joint.name} to hold it`);
       return joint ? [{ ...h, joint: { node: joint.node, name: joint.name } }] : [];
     });
-    for (const key of MAPPED) {
+    for (const key of MAPS) {
       const map = part.maps[key];
       if (!map || map.vertices === verticesOf(mesh.node)) continue;
       missed.push(
@@ -33,7 +33,7 @@ export const clothDocument: PartDocument<ClothPart> = {
       );
       delete part.maps[key];
     }
-    if (!same) Object.assign(part, { keys: {}, anchors: [] });
+    if (!same) Object.assign(part, { keys: {}, anchors: [], release: null });
     return { keeps: true, missed };
   },
   scale: (part, by) => scaleSettings(part, CLOTH_SETTINGS, by),

@@ -129,7 +129,8 @@ class ClothRun implements PartRun {
     this.middle = between(minded.map((c) => c.body));
     const first = env.track.first;
     this.cloth = makeCloth({
-      ...{ sheet, held, h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
+      ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
+      ...{ h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
       selfContact: part.collidesWith.itself,
       matter: { ...matterOf(this.values.value, first), stiffer: track.layout.shares.bend ?? null },
       skin: () => ({
@@ -153,7 +154,7 @@ class ClothRun implements PartRun {
     this.frame = frame;
     const { value } = this.values;
     const { hold, damping, leash } = this.track.layout.shares;
-    const { cloth, length } = this;
+    const { cloth, length, part } = this;
     const [pull, far] = [pullOf(value, frame), value('leash', frame)];
     const least = this.calmed ? 1 : 0;
     for (let p = 0; p < cloth.pull.length; p++) {
@@ -162,6 +163,25 @@ class ClothRun implements PartRun {
       cloth.damp[p] = dampingOf(value, frame, length, least, held, damping ? damping[p]! : 1);
       cloth.leash[p] = leash ? far * leash[p]! : far;
     }
+    // What nothing holds any more swings about nothing: its damping is that of its hold alone.
+    if (part.release && !this.letGo(part.release, frame))
+      cloth.damp.fill(dampingOf(value, frame, Infinity, least));
+  }
+
+  /**
+   * What is held is let go when its frame has come; a leash of 0 holds it no more then. Returns whether anything is held.
+   */
+  private letGo({ first, last }: NonNullable<ClothPart['release']>, frame: number): boolean {
+    const { held, shares } = this.track.layout;
+    let any = false;
+    for (let p = 0; p < held.length; p++) {
+      if (!held[p]) continue;
+      const on = frame < first + (shares.release ? shares.release[p]! * (last - first) : 0);
+      this.cloth.hold(p, on);
+      if (!on) this.cloth.leash[p] = Infinity;
+      any ||= on;
+    }
+    return any;
   }
 
   begin(row: number, frame: number, still: boolean): void {

@@ -47,6 +47,8 @@ export interface Cloth {
   readonly damp: Float64Array;
   /** m: how far each point may be from its animation; Infinity for any way. */
   readonly leash: Float64Array;
+  /** Holds a point to its animation from now on, or lets it go with the speed it has. */
+  hold(point: number, on: boolean): void;
   /** Puts it at places, moving with speeds (m/s), 3 numbers a point each. */
   begin(x: Float64Array, v: Float64Array): SheetStart;
   /** One step of h seconds; the bodies stand where they go. */
@@ -173,6 +175,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
 
   return {
     ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
+    hold: (p, on) => (w[p] = on ? 0 : 1 / mass[p]!),
     begin: (places, speeds) => {
       for (const a of [x, old, older]) a.set(places);
       for (const a of [v, vOld]) a.set(speeds);
