@@ -1,11 +1,16 @@
 import type { Character } from '@oscillum/core/character';
-import { CLOTH_SETTINGS, type ClothPart, type MappedKey } from '@oscillum/core/cloth';
+import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import { gradient, Stroke, toVertices } from '@oscillum/core/maps';
-import { lengthText } from '@oscillum/core/model';
 import type { SurfacePlace } from '../stage/meshSurface';
 import type { Stage } from '../stage/stage';
-import { settingAt } from '../state/edits';
-import { keepShares, labelOf, paintMeshFor, sharesOf, symmetryOf } from '../state/parts/cloth/maps';
+import {
+  keepShares,
+  labelOf,
+  paintMeshFor,
+  shareText,
+  sharesOf,
+  symmetryOf,
+} from '../state/parts/cloth/maps';
 import type { Dispatch, State } from '../state/store';
 import { viewSlice, type BrushHow } from '../state/view';
 
@@ -19,7 +24,7 @@ const LARGER = 1.2;
 /** What is painted now. */
 interface Sheet {
   readonly part: ClothPart;
-  readonly key: MappedKey;
+  readonly key: MapKey;
   readonly metres: number;
 }
 
@@ -70,7 +75,7 @@ export class BrushTool {
     const { view, shot } = this.store.getState();
     const part = view.painting && shot.shot?.parts[view.painting.part];
     if (!view.painting || part?.kind !== 'cloth') return null;
-    return { part, key: view.painting.key as MappedKey, metres: shot.shot!.character.metresPerUnit };
+    return { part, key: view.painting.key as MapKey, metres: shot.shot!.character.metresPerUnit };
   }
 
   private get how(): BrushHow {
@@ -191,7 +196,7 @@ export class BrushTool {
     const values =
       this.held?.by === 'brush' ? this.held.stroke.values : sharesOf(this.character, sheet.part, sheet.key);
     const { frame } = this.store.getState().view;
-    label.textContent = `${labelOf(sheet.key)} ${valueText(sheet, values[point]!, frame)}`;
+    label.textContent = `${labelOf(sheet.key)} ${shareText(sheet.part, sheet.key, values[point]!, frame)}`;
   }
 
   private readonly leave = () => {
@@ -216,11 +221,4 @@ export class BrushTool {
     e.preventDefault();
     e.stopImmediatePropagation();
   };
-}
-
-/** A share of a setting in the setting's own unit. */
-export function valueText({ part, key }: Pick<Sheet, 'part' | 'key'>, share: number, frame: number): string {
-  const value = share * settingAt(part, key, frame);
-  const { unit } = CLOTH_SETTINGS[key];
-  return unit === 'm' ? lengthText(value) : `${Number(value.toPrecision(2))} ${unit}`;
 }

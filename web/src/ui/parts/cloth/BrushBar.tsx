@@ -1,5 +1,5 @@
 import { useEffect, useMemo } from 'react';
-import { CLOTH_SETTINGS, type ClothPart, type MappedKey } from '@oscillum/core/cloth';
+import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import {
   BRUSHES,
   fromRims,
@@ -10,8 +10,14 @@ import {
   softened,
   toVertices,
 } from '@oscillum/core/maps';
-import { keepShares, labelOf, paintMeshFor, sharesOf, symmetryOf } from '../../../state/parts/cloth/maps';
-import { settingAt } from '../../../state/edits';
+import {
+  keepShares,
+  spanOf,
+  labelOf,
+  paintMeshFor,
+  sharesOf,
+  symmetryOf,
+} from '../../../state/parts/cloth/maps';
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
@@ -31,10 +37,10 @@ export function BrushBar() {
   const painting = useAppSelector((s) => s.view.painting);
   const part = useAppSelector((s) => (painting ? selectShot(s)?.parts[painting.part] : undefined));
   if (!painting || part?.kind !== 'cloth') return null;
-  return <Bar part={part} mapped={painting.key as MappedKey} />;
+  return <Bar part={part} mapped={painting.key as MapKey} />;
 }
 
-function Bar({ part, mapped }: { part: ClothPart; mapped: MappedKey }) {
+function Bar({ part, mapped }: { part: ClothPart; mapped: MapKey }) {
   const dispatch = useAppDispatch();
   const { character, stage } = useDesk();
   const brush = useAppSelector((s) => s.view.brush);
@@ -48,8 +54,8 @@ function Bar({ part, mapped }: { part: ClothPart; mapped: MappedKey }) {
     drawn?.surface.paint({ node, shares: toVertices(mesh, shares) });
     return () => drawn?.surface.paint(null);
   }, [stage, node, mesh, shares]);
-  const top = settingAt(part, mapped, frame);
-  const { unit, label } = CLOTH_SETTINGS[mapped];
+  const { low, high, unit } = spanOf(part, mapped, frame);
+  const name = labelOf(mapped);
   const set = (to: Partial<typeof brush>) => dispatch(viewSlice.actions.brushSet(to));
   const put = (name: string, values: Float64Array) =>
     dispatch(keepShares(character, part.id, mapped, `${name} ${labelOf(mapped)}`, values));
@@ -74,7 +80,7 @@ function Bar({ part, mapped }: { part: ClothPart; mapped: MappedKey }) {
   return (
     <div className="float brush-bar" role="region" aria-label={`Paint ${labelOf(mapped)}`}>
       <span className="brush-row">
-        <b>{label}</b> of {part.name}
+        <b>{name[0]!.toUpperCase() + name.slice(1)}</b> of {part.name}
         <span className="presses">
           {DOES.map((does) => (
             <button
@@ -100,8 +106,8 @@ function Bar({ part, mapped }: { part: ClothPart; mapped: MappedKey }) {
         value
         <NumberBox
           label={`Value, ${unit}`}
-          value={Number((brush.value * top).toPrecision(4))}
-          onSet={(v) => set({ value: top > 0 ? Math.min(1, Math.max(0, v / top)) : 0 })}
+          value={Number((low + brush.value * (high - low)).toPrecision(4))}
+          onSet={(v) => set({ value: high > low ? Math.min(1, Math.max(0, (v - low) / (high - low))) : 0 })}
         />
         {unit} radius
         <NumberBox

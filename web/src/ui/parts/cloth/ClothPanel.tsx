@@ -13,7 +13,7 @@ import {
 import { inOrder, minds, withMinded, type JointRef } from '@oscillum/core/model';
 import { settingAt } from '../../../state/edits';
 import { changeCloths, putClothPreset } from '../../../state/parts/cloth/edits';
-import { paint, removeMap } from '../../../state/parts/cloth/maps';
+import { paint, removeMap, setRelease } from '../../../state/parts/cloth/maps';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
@@ -155,6 +155,49 @@ function Painted({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
   );
 }
 
+/** When what is held lets go: between two frames, by a painted map. */
+function Release({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const painting = useAppSelector((s) => s.view.painting);
+  const { release } = part;
+  const set = (to: Partial<NonNullable<ClothPart['release']>>) =>
+    run(changeCloths([part.id], 'Set when it lets go', (p) => void Object.assign(p.release!, to)));
+  return (
+    <>
+      <CheckRow
+        label="Lets go in time"
+        says="What is held is let go vertex by vertex, and keeps the speed it has"
+        value={release !== null}
+        onSet={(on) => run(setRelease(character, part.id, on))}
+      />
+      {release && (
+        <>
+          <NumberRow
+            label="First lets go on frame"
+            whole
+            value={release.first}
+            onSet={(first) => set({ first, last: Math.max(first, release.last) })}
+          />
+          <NumberRow
+            label="Last lets go on frame"
+            whole
+            value={release.last}
+            onSet={(last) => set({ last, first: Math.min(last, release.first) })}
+          />
+          <button
+            className="mini"
+            title="Draw a line over the mesh: it sweeps along it"
+            aria-pressed={painting?.part === part.id && painting.key === 'release'}
+            onClick={() => run(paint(character, part.id, 'release'))}
+          >
+            paint the order
+          </button>
+        </>
+      )}
+    </>
+  );
+}
+
 /** What holds it to the skin: rims and joints. */
 function Holds({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
   const set = (name: string, recipe: (holds: Hold[]) => Hold[]) =>
@@ -164,7 +207,11 @@ function Holds({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
   return (
     <>
       <h3>Held by</h3>
-      {part.holds.length === 0 && <p className="muted small">Nothing holds it.</p>}
+      {part.holds.length === 0 && (
+        <p className="muted small">
+          {part.maps.leash ? 'Its painted leash: where it is 0.' : 'Nothing holds it.'}
+        </p>
+      )}
       {part.holds.map((h, i) => (
         <div key={i}>
           {h.by === 'joint' ? (
@@ -201,6 +248,7 @@ function Holds({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
           + rim
         </button>
       </div>
+      <Release part={part} run={run} />
     </>
   );
 }
