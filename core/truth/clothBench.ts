@@ -1,13 +1,12 @@
 import {
   clothNumbers,
   makeCloth,
-  makeSheet,
   wholeStep,
   type Cloth,
-  type Sheet,
   type SheetMatter,
   type SheetStep,
 } from '../src/solver/cloth/index';
+import { makeSheet, type Sheet } from '../src/sheets/index';
 import { makeArena, type Body } from '../src/solver/index';
 
 /** Numbers from 0 to 1 that are the same in each run. */

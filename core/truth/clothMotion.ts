@@ -1,6 +1,6 @@
 import { makeBody, makeSurface, type Body } from '../src/solver/index';
 import { benchCloth, centreOf, lengthened, seeded, squareSheet, type ClothBench } from './clothBench';
-import { makeSheet } from '../src/solver/cloth/index';
+import { makeSheet } from '../src/sheets/index';
 import { atMost, judge, type TruthRow } from './row';
 
 const G = 9.81;

@@ -1,4 +1,5 @@
-import { bodyUnder, clothFor, CLOTH_PRESETS, applyClothPreset, makeClothPart } from '@oscillum/core/cloth';
+import { applyClothPreset, CLOTH_PRESETS, clothSettingsFor, makeClothPart } from '@oscillum/core/cloth';
+import { bodyUnder, heldPoints, lengthOf, likelyHolds, sheetOf } from '@oscillum/core/sheets';
 import { readGltf } from '@oscillum/core/gltf';
 import { Collider, ColliderId, Force, ForceId, PartId } from '@oscillum/core/model';
 import { editShot, type Shot } from '@oscillum/core/shot';
@@ -8,6 +9,9 @@ export function withPoncho(shot: Shot, bytes: Uint8Array): Shot {
   const character = readGltf(bytes, shot.character.fileName);
   const node = character.nodes.findIndex((n) => n.name === 'poncho mesh');
   const body = bodyUnder(character, node)!;
+  const holds = likelyHolds(character, node);
+  const sheet = sheetOf(character, node);
+  const held = heldPoints(character, node, holds, sheet);
   return editShot(shot, 'demo-poncho', 'Make cloth', (d) => {
     const touches = ColliderId.parse('body');
     d.colliders[touches] = Collider.parse({
@@ -18,7 +22,7 @@ export function withPoncho(shot: Shot, bytes: Uint8Array): Shot {
     const id = PartId.parse('poncho');
     const part = makeClothPart({
       ...{ id, name: 'Poncho', mesh: { node, name: 'poncho mesh' } },
-      ...clothFor(character, node, 1),
+      ...{ holds, settings: clothSettingsFor(lengthOf(sheet, held)) },
       collidesWith: { colliders: [touches] },
     });
     applyClothPreset(part, CLOTH_PRESETS[0]!);

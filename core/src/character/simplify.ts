@@ -4,8 +4,8 @@ import { MeshoptSimplifier } from 'meshoptimizer';
 await MeshoptSimplifier.ready;
 
 /**
- * Fewer triangles that stay within `within` m of the surface (by quadric error; Garland and Heckbert 1997). `places` are
- * m, 3 numbers a vertex; `indices` are 3 a triangle. Returns indices of the same vertices; vertices at one place count
+ * Fewer triangles that stay within `within` m of the surface, by quadric error (Garland and Heckbert 1997). `places`
+ * are m, 3 numbers a vertex; `indices` 3 a triangle. Returns indices of the same vertices; vertices at one place count
  * as one, so that seams do not hold it back.
  */
 export function simplifyTriangles(places: Float64Array, indices: Uint32Array, within: number): Uint32Array {

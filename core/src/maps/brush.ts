@@ -28,8 +28,8 @@ export function fallOff({ radius, strength, falloff }: Brush, distance: number):
 }
 
 /**
- * One stroke over a map of shares, a point each. Going over a place twice in a stroke does not paint it twice; softening
- * goes on while the brush moves.
+ * One stroke over a map of shares, a point each. Going over a place twice in a stroke does not paint it twice;
+ * softening goes on while the brush moves.
  */
 export class Stroke {
   private readonly before: Float64Array;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { makeWeightMap, putShares, readWeightMap, WeightMap } from '../model/index';
-import { makeSheet } from '../solver/cloth/index';
+import { makeSheet } from '../sheets/index';
 import { gradient, grown, inverted, mirrored, softened, Stroke, type Brush } from './brush';
 import { makePaintMesh, partnersOf, reachFrom, toPoints, toVertices } from './mesh';
 

@@ -1,4 +1,4 @@
-import { alongEdges, findRims, makeSheet, type Sheet } from '../solver/cloth/index';
+import { alongEdges, findRims, type Sheet } from '../sheets/index';
 
 /** A mesh that is painted on: points that hang together by edges. Vertices at one place are one point. */
 export interface PaintMesh {
@@ -39,10 +39,6 @@ export function makePaintMesh(sheet: Sheet): PaintMesh {
     ...{ distance: new Float64Array(points), found: new Uint32Array(points), search: 0 },
   };
 }
-
-/** The mesh to paint on of places (3 numbers a vertex) and triangles. */
-export const paintMeshOf = (places: Float64Array, indices: ArrayLike<number>): PaintMesh =>
-  makePaintMesh(makeSheet(places, indices));
 
 /**
  * The points within `radius` of a point along the edges, the nearest first; how far each is stays in `distance`

@@ -42,7 +42,7 @@ export class Stage {
   /** The meshes of the figure under the pointer, and maps painted on them. */
   readonly surface: MeshSurface;
 
-  constructor(private readonly host: HTMLElement) {
+  constructor(readonly host: HTMLElement) {
     // Drawing in software (no graphics processor) is several times slower with smoothing, and the hand comes first.
     const software = drawsInSoftware();
     this.renderer = new THREE.WebGLRenderer({ antialias: !software, alpha: true });

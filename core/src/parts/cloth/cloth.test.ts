@@ -10,8 +10,9 @@ import { editShot, parseShot, type Shot } from '../../shot/index';
 import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
 import { kindOf } from '../kinds';
 import type { ClothPart } from './document';
-import { heldPoints, layOutCloth, likelyHolds, sheetOf } from './layout';
-import { bodyUnder, clothInert, makeClothPart } from './shared';
+import { bodyUnder, heldPoints, likelyHolds, sheetOf } from '../../sheets/index';
+import { layOutCloth } from './layout';
+import { clothInert, makeClothPart } from './shared';
 
 const character = readGltf(brindle!.bytes, 'brindle.glb');
 const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
@@ -44,13 +45,13 @@ describe('a cloth on a character', () => {
 
   it('is held by its shortest rim when nothing else is said', () => {
     expect(likelyHolds(character, MESH)).toEqual([{ by: 'rim', rim: 0 }]);
-    const held = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    const held = heldPoints(character, MESH, (shotWith().parts.poncho as ClothPart).holds, sheet);
     expect(held.reduce((a, b) => a + b, 0)).toBeGreaterThan(8);
     expect(held.reduce((a, b) => a + b, 0)).toBeLessThan(0.2 * sheet.points);
   });
   it('amount 0 is its skin, held points are on it to the bit, and its hem hangs and swings', () => {
     expect(Math.max(...skin.tipOffSource)).toBe(0);
-    const held = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    const held = heldPoints(character, MESH, (shotWith().parts.poncho as ClothPart).holds, sheet);
     for (let v = 0; v < vertices; v++)
       if (held[sheet.pointOf[v]!]) expect([...placeOf(hangs, 9, v)]).toEqual([...placeOf(skin, 9, v)]);
     expect(most(hangs)).toBeGreaterThan(0.02);
@@ -193,7 +194,7 @@ describe('a painted cloth', () => {
   });
   it('is let go vertex by vertex between two frames, keeps its speed, and falls as everything does', () => {
     // From the left of the collar to its right.
-    const rim = heldPoints(character, shotWith().parts.poncho as ClothPart, sheet);
+    const rim = heldPoints(character, MESH, (shotWith().parts.poncho as ClothPart).holds, sheet);
     const across = Float64Array.from(rim, (_, p) => sheet.rest[3 * p]!);
     const release = makeWeightMap(toVertices(paint, gradient(across, -0.1, 0.1)));
     const frames = simulateAll(

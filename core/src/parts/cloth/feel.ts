@@ -1,4 +1,5 @@
-import { makeCloth, makeSheet } from '../../solver/cloth/index';
+import { makeSheet } from '../../sheets/index';
+import { makeCloth } from '../../solver/cloth/index';
 import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
 import type { Simulated } from '../kind';

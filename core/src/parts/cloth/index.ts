@@ -5,7 +5,7 @@ import { diagnoseCloth } from './diagnoses';
 import type { ClothPart } from './document';
 import { clothFeel, fitCloth, measureCloth } from './feel';
 import { layOutCloth, type ClothLayout } from './layout';
-import { lengthOf } from './length';
+import { lengthOf } from '../../sheets/index';
 import { makeClothRun } from './run';
 import { makeClothSource, type ClothSource } from './source';
 import { valuesOf } from './values';

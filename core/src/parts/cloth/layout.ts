@@ -1,8 +1,8 @@
-import { meshTriangles, restWorld, skinVertices, type Character } from '../../character/index';
+import { meshTriangles, type Character } from '../../character/index';
 import { OscillumError, readWeightMap } from '../../model/index';
-import { findRims, makeSheet, type Sheet } from '../../solver/cloth/index';
+import { heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
-import { MAPS, type ClothPart, type Hold, type MapKey } from './document';
+import { MAPS, type ClothPart, type MapKey } from './document';
 
 /** A cloth found on a character. */
 export interface ClothLayout extends PartLayout {
@@ -22,23 +22,6 @@ export interface ClothLayout extends PartLayout {
 
 /** Vertices that a cloth may have at most: beyond it a shot would not answer. */
 const MOST_VERTICES = 60_000;
-
-const sheets = new WeakMap<Character, Map<number, Sheet>>();
-
-/** The sheet of a mesh node as it stands at rest, in file units; made once for a character. */
-export function sheetOf(character: Character, node: number): Sheet {
-  const known = sheets.get(character) ?? new Map<number, Sheet>();
-  sheets.set(character, known);
-  let sheet = known.get(node);
-  if (!sheet) {
-    const { vertices, indices } = meshTriangles(character, node);
-    const places = new Float64Array(3 * vertices);
-    skinVertices(places, character, node, restWorld(character));
-    sheet = makeSheet(places, indices);
-    known.set(node, sheet);
-  }
-  return sheet;
-}
 
 /** Finds a cloth's mesh and what holds it. Throws OscillumError('shot.invalid') when it cannot be cloth. */
 export function layOutCloth(character: Character, part: ClothPart): ClothLayout {
@@ -81,7 +64,7 @@ function sharesOf(
   sheet: Sheet,
   other: (key: MapKey, count: number) => OscillumError,
 ): Pick<ClothLayout, 'held' | 'shares'> {
-  const held = heldPoints(character, part, sheet);
+  const held = heldPoints(character, part.mesh.node, part.holds, sheet);
   const shares: Partial<Record<MapKey, Float64Array>> = {};
   for (const key of MAPS) {
     const map = part.maps[key];
@@ -93,65 +76,4 @@ function sharesOf(
   }
   shares.leash?.forEach((s, p) => s === 0 && (held[p] = 1));
   return { held, shares };
-}
-
-/** The points that any of a cloth's holds takes. */
-export function heldPoints(
-  character: Character,
-  { mesh, holds }: Pick<ClothPart, 'mesh' | 'holds'>,
-  sheet: Sheet,
-): Uint8Array {
-  const held = new Uint8Array(sheet.points);
-  for (const h of holds) {
-    if (h.by === 'rim') for (const p of findRims(sheet)[h.rim] ?? []) held[p] = 1;
-    else holdByJoint(character, mesh.node, h, sheet, held);
-  }
-  return held;
-}
-
-function holdByJoint(
-  character: Character,
-  node: number,
-  { joint, from }: Extract<Hold, { by: 'joint' }>,
-  sheet: Sheet,
-  held: Uint8Array,
-): void {
-  const own = character.nodes[node]!;
-  const skin = character.skins[own.skin];
-  const index = skin ? skin.joints.indexOf(joint.node) : -1;
-  if (index < 0) return;
-  let vertex = 0;
-  for (const p of character.meshes[own.mesh]!.primitives) {
-    const count = p.positions.length / 3;
-    if (p.joints && p.weights)
-      for (let v = 0; v < count; v++) {
-        let share = 0;
-        for (let k = 4 * v; k < 4 * v + 4; k++) if (p.joints[k] === index) share += p.weights[k]!;
-        if (share >= from) held[sheet.pointOf[vertex + v]!] = 1;
-      }
-    vertex += count;
-  }
-}
-
-/**
- * What most likely holds a mesh: its shortest closed rim, as a collar is, when it has two or more; else the joint that
- * weighs most of it nowhere near all.
- */
-export function likelyHolds(character: Character, node: number): Hold[] {
-  const sheet = sheetOf(character, node);
-  if (findRims(sheet).length > 1) return [{ by: 'rim', rim: 0 }];
-  const skin = character.skins[character.nodes[node]!.skin];
-  if (!skin) return [];
-  const counts = Array.from(skin.joints, (j): [number, number] => {
-    const joint = { node: j, name: character.nodes[j]!.name };
-    const held = new Uint8Array(sheet.points);
-    holdByJoint(character, node, { by: 'joint', joint, from: 0.5 }, sheet, held);
-    return [held.reduce((a, b) => a + b, 0), j];
-  });
-  const best = counts
-    .filter(([n]) => n > 0 && n < 0.6 * sheet.points)
-    .sort((a, b) => b[0] - a[0] || a[1] - b[1])[0];
-  return best
-    ? [{ by: 'joint', joint: { node: best[1], name: character.nodes[best[1]]!.name }, from: 0.5 }]
-    : [];
 }

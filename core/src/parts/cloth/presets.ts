@@ -1,5 +1,15 @@
 import type { ClothPart } from './document';
-import type { ClothSettings } from './settings';
+import { ClothSettings } from './settings';
+
+/** The length of a cloth that the settings of a new one are written for, m. */
+const USUAL = 0.4;
+
+/** Settings of a new cloth that reaches so far from what holds it, m. */
+export function clothSettingsFor(length: number): ClothSettings {
+  const plain = ClothSettings.parse({});
+  const sized = (x: number, most: number) => Math.min(most, Number(((x * length) / USUAL).toPrecision(2)));
+  return { ...plain, thickness: sized(plain.thickness, 10), bend: sized(plain.bend, 1) };
+}
 
 /** Settings of a stuff to begin from, and when. */
 export interface ClothPreset {

@@ -1,13 +1,13 @@
 import type { Frames } from '../../frames/index';
 import { quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { makeCloth, wholeStep, type Cloth, type Sheet, type StepBody } from '../../solver/cloth/index';
+import { lengthOf, type Sheet } from '../../sheets/index';
+import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cloth/index';
 import type { Body } from '../../solver/index';
 import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { rowAt } from '../rows';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
-import { lengthOf } from './length';
 import type { ClothSource } from './source';
 import { dampingOf, matterOf, pullOf, valuesOf } from './values';
 
@@ -169,7 +169,8 @@ class ClothRun implements PartRun {
   }
 
   /**
-   * What is held is let go when its frame has come; a leash of 0 holds it no more then. Returns whether anything is held.
+   * What is held is let go when its frame has come; a leash of 0 holds it no more then. Returns whether anything is
+   * held.
    */
   private letGo({ first, last }: NonNullable<ClothPart['release']>, frame: number): boolean {
     const { held, shares } = this.track.layout;

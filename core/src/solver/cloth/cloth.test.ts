@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { benchCloth, centreOf, lengthened, seeded, squareSheet } from '../../../truth/clothBench';
 import { makeBody } from '../index';
-import { findPaths } from './paths';
-import { makeSheet } from './sheet';
+import { findPaths, makeSheet } from '../../sheets/index';
 
 /** A cone frustum of rings with two closed rims, as a garment has. */
 function skirt(): ReturnType<typeof makeSheet> {

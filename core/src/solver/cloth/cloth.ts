@@ -6,11 +6,10 @@ import { finishCloth, keepLeash, predictCloth } from '../../kernel/cloth/move';
 import type { Field } from '../air';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
 import { makeSheetContacts, type SheetSkin, type SheetStart, type SheetTouches } from './contact';
-import { findPaths } from './paths';
 import type { StepBody } from './probe';
 import { makeSelfContacts } from './self';
 import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
-import { normalsOf, type Sheet } from './sheet';
+import { findPaths, normalsOf, type Sheet } from '../../sheets/index';
 
 /** How air takes hold of a sheet. */
 export interface SheetSail {
@@ -124,6 +123,26 @@ function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: Clot
   return { fields, mass };
 }
 
+const felt = new Float64Array(6);
+
+/** Takes up the wind (m/s) and the pulls (m/s²) of a field at places. Returns whether anything pulls. */
+function feel(field: Field | null, x: Float64Array, wind: Float64Array, pulls: Float64Array): boolean {
+  wind.fill(0);
+  pulls.fill(0);
+  let any = false;
+  if (!field) return any;
+  for (let o = 0; o < wind.length; o += 3) {
+    felt.fill(0);
+    field(felt, x[o]!, x[o + 1]!, x[o + 2]!);
+    for (let a = 0; a < 3; a++) {
+      wind[o + a] = felt[a]!;
+      pulls[o + a] = felt[3 + a]!;
+      if (felt[3 + a] !== 0) any = true;
+    }
+  }
+  return any;
+}
+
 /**
  * Makes a sheet. Position-based with direct solves along paths, second order in time by BDF2 with first-order steps
  * where a contact begins.
@@ -146,28 +165,12 @@ export function makeCloth(needs: ClothNeeds): Cloth {
     if (placed) placed.numbers[NUMBERS[name]] = value;
   };
 
-  function feel(field: Field | null): void {
-    clock[2] = 0;
-    wind.fill(0);
-    pulls.fill(0);
-    if (!field) return;
-    for (let o = 0; o < wind.length; o += 3) {
-      felt.fill(0);
-      field(felt, x[o]!, x[o + 1]!, x[o + 2]!);
-      for (let a = 0; a < 3; a++) {
-        wind[o + a] = felt[a]!;
-        pulls[o + a] = felt[3 + a]!;
-        if (felt[3 + a] !== 0) clock[2] = 1;
-      }
-    }
-  }
-
   function press({ gravity, sail, field }: SheetStep): void {
     put('gx', gravity[0]!);
     put('gy', gravity[1]!);
     put('gz', gravity[2]!);
     for (const k of ['density', 'drag', 'lift'] as const) put(k, sail[k]);
-    if (clock[0] === 0) feel(field);
+    if (clock[0] === 0) clock[2] = Number(feel(field, x, wind, pulls));
     push.fill(0);
     if (sail.density > 0 && (sail.drag > 0 || sail.lift > 0)) run('blowCloth');
     if (clock[2] === 1) for (let k = 0; k < push.length; k++) push[k]! += pulls[k]!;
@@ -211,7 +214,6 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   };
 }
 
-const felt = new Float64Array(6);
 type NumberName = 'first' | 'gx' | 'gy' | 'gz' | 'density' | 'drag' | 'lift';
 const NUMBERS = Object.fromEntries(
   (['first', 'gx', 'gy', 'gz', 'density', 'drag', 'lift'] as const).map((k) => [

@@ -79,7 +79,7 @@ export class MeshProbe implements Probe {
         fitTree(tree, first, surface.corners, last);
         walk.sumNormals(first);
         this.drift = 0;
-      } else this.drift += this.bending + Math.hypot(...this.travel);
+      } else this.drift += this.bending + Math.sqrt(this.travel.reduce((s, t) => s + t * t, 0));
     } else [this.start, this.end] = [this.end, this.start];
     const { end } = this;
     if (to === 1) end.set(last);

@@ -1,4 +1,4 @@
-import type { Sheet } from './sheet';
+import type { Sheet } from '../../sheets/index';
 
 /** A sheet's points as balls: two of its layers keep apart. */
 export interface SelfContacts {

@@ -1,6 +1,5 @@
 import type { ClothStep } from '../../kernel/cloth/fields';
-import type { Path } from './paths';
-import type { Sheet } from './sheet';
+import type { Path, Sheet } from '../../sheets/index';
 
 /** What a sheet is made of. */
 export interface SheetMatter {

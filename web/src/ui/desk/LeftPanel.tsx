@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { meshesOf } from '@oscillum/core/cloth';
+import { meshesOf } from '@oscillum/core/sheets';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../kit/desk';

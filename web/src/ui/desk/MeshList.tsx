@@ -1,4 +1,4 @@
-import type { MeshInfo } from '@oscillum/core/cloth';
+import type { MeshInfo } from '@oscillum/core/sheets';
 import { documentOf, type Part } from '@oscillum/core/shot';
 import { NOUNS } from '../../state/parts';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';

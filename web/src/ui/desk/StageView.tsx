@@ -8,7 +8,6 @@ import { offersFor } from '../../state/rows';
 import { selectShot, store, useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice, type Switch, type ViewSlice } from '../../state/view';
 import type { StageView as DrawnView } from '../../stage/view';
-import { BrushTool } from '../../tools/brush';
 import { HandleTool } from '../../tools/handles';
 import { PickTool } from '../../tools/pick';
 import { ShakeTool } from '../../tools/shake';
@@ -101,13 +100,11 @@ export function StageView({
     const made = new Stage(host.current!);
     made.setCharacter(character);
     stage.current = made;
-    // First of all: a press that paints or grabs a chain is nobody else's.
-    const brush = offers ? new BrushTool(host.current!, made, character, store) : null;
+    // First of all: a press that grabs a chain is nobody else's.
     const shake = new ShakeTool(host.current!, made, store);
     const handles = new HandleTool(host.current!, made, store, sayTrouble);
     const tool = new PickTool(host.current!, made, character, store, offers);
     return () => {
-      brush?.dispose();
       shake.dispose();
       handles.dispose();
       tool.dispose();

@@ -1,6 +1,7 @@
 import { randomId } from '../../../api/ids';
 import { rigSize, type Character } from '@oscillum/core/character';
-import { bodyUnder, clothFor, makeClothPart, ownJoints } from '@oscillum/core/cloth';
+import { clothSettingsFor, makeClothPart } from '@oscillum/core/cloth';
+import { bodyUnder, heldPoints, lengthOf, likelyHolds, ownJoints, sheetOf } from '@oscillum/core/sheets';
 import { Collider, ColliderId, PartId, withoutMinded } from '@oscillum/core/model';
 import { nodesOf, partsInOrder } from '@oscillum/core/shot';
 import { change } from '../../edits';
@@ -37,6 +38,9 @@ export function makeClothOf(character: Character, node: number): Thunk {
     const name = nameOf(mesh.name, new Set(Object.values(shot.parts).map((p) => p.name)));
     const own = ownJoints(character, node);
     const body = bodyUnder(character, node);
+    const holds = likelyHolds(character, node);
+    const sheet = sheetOf(character, node);
+    const reach = lengthOf(sheet, heldPoints(character, node, holds, sheet));
     const there = Object.values(shot.colliders).find((c) => c.shape.kind === 'mesh');
     dispatch(
       change('Make cloth', (d) => {
@@ -67,7 +71,7 @@ export function makeClothOf(character: Character, node: number): Thunk {
               p.collidesWith.colliders = withoutMinded(p.collidesWith.colliders, touches);
         d.parts[id] = makeClothPart({
           ...{ id, name, order: last + 1, mesh: { node, name: mesh.name } },
-          ...clothFor(character, node, shot.character.metresPerUnit),
+          ...{ holds, settings: clothSettingsFor(reach * shot.character.metresPerUnit) },
           // The mesh stands for the body: what was fitted to it beside lies in its way.
           ...(touches ? { collidesWith: { colliders: [touches] } } : {}),
         });

@@ -1,12 +1,6 @@
 import { rigSize, type Character } from '@oscillum/core/character';
-import {
-  CLOTH_SETTINGS,
-  heldPoints,
-  lengthOf,
-  sheetOf,
-  type ClothPart,
-  type MapKey,
-} from '@oscillum/core/cloth';
+import { CLOTH_SETTINGS, type ClothPart, type MapKey } from '@oscillum/core/cloth';
+import { heldPoints, lengthOf, sheetOf } from '@oscillum/core/sheets';
 import {
   gradient,
   makePaintMesh,
@@ -66,7 +60,7 @@ export function paint(character: Character, id: string, key: MapKey): Thunk {
     if (!shot || part?.kind !== 'cloth') return;
     const mesh = paintMeshFor(character, part.mesh.node);
     const scale = shot.character.metresPerUnit;
-    const held = heldPoints(character, part, mesh.sheet);
+    const held = heldPoints(character, part.mesh.node, part.holds, mesh.sheet);
     const reach = lengthOf(mesh.sheet, held) * scale;
     if (!part.maps[key])
       dispatch(
@@ -133,7 +127,9 @@ export const setRelease =
 function downward(character: Character, part: ClothPart): Float64Array {
   const mesh = paintMeshFor(character, part.mesh.node);
   const shares = part.maps.leash ? sharesOf(character, part, 'leash') : null;
-  const held = heldPoints(character, part, mesh.sheet).map((h, p) => (h || shares?.[p] === 0 ? 1 : 0));
+  const held = heldPoints(character, part.mesh.node, part.holds, mesh.sheet).map((h, p) =>
+    h || shares?.[p] === 0 ? 1 : 0,
+  );
   const height = Float64Array.from(held, (_, p) => mesh.sheet.rest[3 * p + 1]!);
   const of = (pick: (...n: number[]) => number, start: number) =>
     height.reduce((m, y, p) => (held[p] ? pick(m, y) : m), start);

@@ -1,4 +1,5 @@
 import { useEffect, useMemo } from 'react';
+import { useStore } from 'react-redux';
 import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import {
   BRUSHES,
@@ -9,6 +10,7 @@ import {
   mirrored,
   softened,
   toVertices,
+  type PaintMesh,
 } from '@oscillum/core/maps';
 import {
   keepShares,
@@ -18,7 +20,8 @@ import {
   sharesOf,
   symmetryOf,
 } from '../../../state/parts/cloth/maps';
-import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
+import { BrushTool } from './brushTool';
+import { selectShot, useAppDispatch, useAppSelector, type State } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
@@ -40,45 +43,32 @@ export function BrushBar() {
   return <Bar part={part} mapped={painting.key as MapKey} />;
 }
 
-function Bar({ part, mapped }: { part: ClothPart; mapped: MapKey }) {
+interface BarProps {
+  part: ClothPart;
+  mapped: MapKey;
+}
+
+function Bar({ part, mapped }: BarProps) {
   const dispatch = useAppDispatch();
   const { character, stage } = useDesk();
+  const store = useStore<State>();
   const brush = useAppSelector((s) => s.view.brush);
-  const frame = useAppSelector((s) => s.view.frame);
   const { node } = part.mesh;
   const mesh = useMemo(() => paintMeshFor(character, node), [character, node]);
-  const symmetry = useMemo(() => symmetryOf(character, node), [character, node]);
   const shares = useMemo(() => sharesOf(character, part, mapped), [character, part, mapped]);
   useEffect(() => {
     const drawn = stage.current;
     drawn?.surface.paint({ node, shares: toVertices(mesh, shares) });
     return () => drawn?.surface.paint(null);
   }, [stage, node, mesh, shares]);
-  const { low, high, unit } = spanOf(part, mapped, frame);
+  useEffect(() => {
+    const drawn = stage.current;
+    const tool = drawn && new BrushTool(drawn.host, drawn, character, store);
+    return () => tool?.dispose();
+  }, [stage, character, store]);
   const name = labelOf(mapped);
-  const set = (to: Partial<typeof brush>) => dispatch(viewSlice.actions.brushSet(to));
-  const put = (name: string, values: Float64Array) =>
-    dispatch(keepShares(character, part.id, mapped, `${name} ${labelOf(mapped)}`, values));
-  const fills: readonly (readonly [string, string, () => Float64Array])[] = [
-    ['fill', 'Gives every vertex the value', () => shares.map(() => brush.value)],
-    ['invert', 'Turns high and low round', () => inverted(shares)],
-    ['grow', 'High values spread over their neighbours', () => grown(mesh, shares, true)],
-    ['shrink', 'Low values spread over their neighbours', () => grown(mesh, shares, false)],
-    ['soften all', 'Evens out all of it once', () => softened(mesh, shares)],
-    ['from rim', 'From 0 at the shortest rim to the value farthest from it', () => byRim()],
-    [
-      'left to right',
-      'Copies the left half over the right one',
-      () => mirrored(mesh, shares, symmetry.partners, 0, true),
-    ],
-  ];
-  const byRim = () => {
-    const far = fromRims(mesh, 0).map((d) => (d < Infinity ? d : 0));
-    const most = far.reduce((m, d) => Math.max(m, d), 0);
-    return most > 0 ? gradient(far, 0, most).map((s) => s * brush.value) : shares;
-  };
   return (
-    <div className="float brush-bar" role="region" aria-label={`Paint ${labelOf(mapped)}`}>
+    <div className="float brush-bar" role="region" aria-label={`Paint ${name}`}>
       <span className="brush-row">
         <b>{name[0]!.toUpperCase() + name.slice(1)}</b> of {part.name}
         <span className="presses">
@@ -88,7 +78,7 @@ function Bar({ part, mapped }: { part: ClothPart; mapped: MapKey }) {
               className="plain"
               title={SAYS[does]}
               aria-pressed={brush.does === does}
-              onClick={() => set({ does })}
+              onClick={() => dispatch(viewSlice.actions.brushSet({ does }))}
             >
               {does}
             </button>
@@ -102,43 +92,81 @@ function Bar({ part, mapped }: { part: ClothPart; mapped: MapKey }) {
           done
         </button>
       </span>
-      <span className="brush-row">
-        value
-        <NumberBox
-          label={`Value, ${unit}`}
-          value={Number((low + brush.value * (high - low)).toPrecision(4))}
-          onSet={(v) => set({ value: high > low ? Math.min(1, Math.max(0, (v - low) / (high - low))) : 0 })}
-        />
-        {unit} radius
-        <NumberBox
-          label="Radius, m"
-          value={brush.radius}
-          onSet={(v) => set({ radius: Math.max(1e-4, v) })}
-        />{' '}
-        m strength
-        <NumberBox
-          label="Strength, %"
-          value={Math.round(100 * brush.strength)}
-          onSet={(v) => set({ strength: Math.min(1, Math.max(0.01, v / 100)) })}
-        />
-        %
-        <label title={`${symmetry.alone} of ${mesh.points} points have none across the middle`}>
-          <input type="checkbox" checked={brush.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
-          mirror{symmetry.alone > 0 ? `, ${symmetry.alone} alone` : ''}
-        </label>
-      </span>
-      <span className="brush-row presses">
-        {fills.map(([name, title, make]) => (
-          <button
-            key={name}
-            className="mini"
-            title={title}
-            onClick={() => put(name[0]!.toUpperCase() + name.slice(1), make())}
-          >
-            {name}
-          </button>
-        ))}
-      </span>
+      <Numbers part={part} mapped={mapped} />
+      <Fills part={part} mapped={mapped} mesh={mesh} shares={shares} />
     </div>
+  );
+}
+
+/** What the brush paints, how large and strong it is, and whether it paints both sides. */
+function Numbers({ part, mapped }: BarProps) {
+  const dispatch = useAppDispatch();
+  const { character } = useDesk();
+  const brush = useAppSelector((s) => s.view.brush);
+  const frame = useAppSelector((s) => s.view.frame);
+  const { node } = part.mesh;
+  const { partners, alone } = useMemo(() => symmetryOf(character, node), [character, node]);
+  const { low, high, unit } = spanOf(part, mapped, frame);
+  const set = (to: Partial<typeof brush>) => dispatch(viewSlice.actions.brushSet(to));
+  return (
+    <span className="brush-row">
+      value
+      <NumberBox
+        label={`Value, ${unit}`}
+        value={Number((low + brush.value * (high - low)).toPrecision(4))}
+        onSet={(v) => set({ value: high > low ? Math.min(1, Math.max(0, (v - low) / (high - low))) : 0 })}
+      />
+      {unit} · radius
+      <NumberBox label="Radius, m" value={brush.radius} onSet={(v) => set({ radius: Math.max(1e-4, v) })} />m
+      · strength
+      <NumberBox
+        label="Strength, %"
+        value={Math.round(100 * brush.strength)}
+        onSet={(v) => set({ strength: Math.min(1, Math.max(0.01, v / 100)) })}
+      />
+      %
+      <label title={`${alone} of ${partners.length} points have none across the middle`}>
+        <input type="checkbox" checked={brush.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
+        mirror{alone > 0 ? `, ${alone} alone` : ''}
+      </label>
+    </span>
+  );
+}
+
+/** Presses that change the whole map. */
+function Fills({ part, mapped, mesh, shares }: BarProps & { mesh: PaintMesh; shares: Float64Array }) {
+  const dispatch = useAppDispatch();
+  const { character } = useDesk();
+  const { value } = useAppSelector((s) => s.view.brush);
+  const byRim = () => {
+    const far = fromRims(mesh, 0).map((d) => (d < Infinity ? d : 0));
+    const most = far.reduce((m, d) => Math.max(m, d), 0);
+    return most > 0 ? gradient(far, 0, most).map((s) => s * value) : shares;
+  };
+  const copied = () => mirrored(mesh, shares, symmetryOf(character, part.mesh.node).partners, 0, true);
+  const fills: readonly (readonly [string, string, () => Float64Array])[] = [
+    ['Fill', 'Gives every vertex the value', () => shares.map(() => value)],
+    ['Invert', 'Turns high and low round', () => inverted(shares)],
+    ['Grow', 'High values spread over their neighbours', () => grown(mesh, shares, true)],
+    ['Shrink', 'Low values spread over their neighbours', () => grown(mesh, shares, false)],
+    ['Soften all', 'Evens out all of it once', () => softened(mesh, shares)],
+    ['From rim', 'From 0 at the shortest rim to the value farthest from it', byRim],
+    ['Left to right', 'Copies the left half over the right one', copied],
+  ];
+  return (
+    <span className="brush-row presses">
+      {fills.map(([name, title, make]) => (
+        <button
+          key={name}
+          className="mini"
+          title={title}
+          onClick={() =>
+            dispatch(keepShares(character, part.id, mapped, `${name}: ${labelOf(mapped)}`, make()))
+          }
+        >
+          {name.toLowerCase()}
+        </button>
+      ))}
+    </span>
   );
 }

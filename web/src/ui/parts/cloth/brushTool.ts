@@ -1,8 +1,8 @@
 import type { Character } from '@oscillum/core/character';
 import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import { gradient, Stroke, toVertices } from '@oscillum/core/maps';
-import type { SurfacePlace } from '../stage/meshSurface';
-import type { Stage } from '../stage/stage';
+import type { SurfacePlace } from '../../../stage/meshSurface';
+import type { Stage } from '../../../stage/stage';
 import {
   keepShares,
   labelOf,
@@ -10,9 +10,9 @@ import {
   shareText,
   sharesOf,
   symmetryOf,
-} from '../state/parts/cloth/maps';
-import type { Dispatch, State } from '../state/store';
-import { viewSlice, type BrushHow } from '../state/view';
+} from '../../../state/parts/cloth/maps';
+import type { Dispatch, State } from '../../../state/store';
+import { viewSlice, type BrushHow } from '../../../state/view';
 
 /** Dabs follow each other at this share of the brush's radius. */
 const SPACING = 0.3;
@@ -53,22 +53,28 @@ export class BrushTool {
     this.label.className = 'brush-label';
     this.ring.append(this.label);
     host.append(this.ring);
-    host.addEventListener('pointerdown', this.down, true);
-    host.addEventListener('pointermove', this.move, true);
-    host.addEventListener('pointerup', this.up, true);
-    host.addEventListener('pointercancel', this.up, true);
-    host.addEventListener('pointerleave', this.leave);
-    window.addEventListener('keydown', this.key, true);
+    this.listen('addEventListener');
   }
 
   dispose(): void {
-    this.host.removeEventListener('pointerdown', this.down, true);
-    this.host.removeEventListener('pointermove', this.move, true);
-    this.host.removeEventListener('pointerup', this.up, true);
-    this.host.removeEventListener('pointercancel', this.up, true);
-    this.host.removeEventListener('pointerleave', this.leave);
-    window.removeEventListener('keydown', this.key, true);
+    this.listen('removeEventListener');
+    this.host.style.cursor = '';
     this.ring.remove();
+  }
+
+  /** Around the stage, so that a press is the brush's before it is anyone else's. */
+  private listen(how: 'addEventListener' | 'removeEventListener'): void {
+    const around = this.host.parentElement!;
+    around[how]('pointerdown', this.down as EventListener, true);
+    around[how]('pointermove', this.move as EventListener, true);
+    around[how]('pointerup', this.up as EventListener, true);
+    around[how]('pointercancel', this.up as EventListener, true);
+    this.host[how]('pointerleave', this.leave);
+    window[how]('keydown', this.key as EventListener, true);
+  }
+
+  private on(e: Event): boolean {
+    return e.target instanceof Node && this.host.contains(e.target);
   }
 
   private sheet(): Sheet | null {
@@ -83,7 +89,7 @@ export class BrushTool {
   }
 
   private readonly down = (e: PointerEvent) => {
-    const sheet = e.button === 0 && !e.altKey ? this.sheet() : null;
+    const sheet = e.button === 0 && !e.altKey && this.on(e) ? this.sheet() : null;
     if (!sheet) return;
     const { does, value, radius, strength, falloff, mirror } = this.how;
     const place = this.stage.surface.at(e.clientX, e.clientY, sheet.part.mesh.node);
@@ -118,7 +124,7 @@ export class BrushTool {
   }
 
   private readonly move = (e: PointerEvent) => {
-    const sheet = this.sheet();
+    const sheet = this.held || this.on(e) ? this.sheet() : null;
     if (!sheet) return this.leave();
     const { held } = this;
     if (held) e.stopImmediatePropagation();

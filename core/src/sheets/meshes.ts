@@ -1,8 +1,4 @@
-import { meshTriangles, restWorld, skinVertices, type Character } from '../../character/index';
-import { lengthOf } from './length';
-import { heldPoints, likelyHolds, sheetOf } from './layout';
-import type { Hold } from './document';
-import { ClothSettings } from './settings';
+import { meshTriangles, restWorld, skinVertices, type Character } from '../character/index';
 
 /** A mesh of a character, as what could be cloth. */
 export interface MeshInfo {
@@ -18,29 +14,6 @@ export const meshesOf = (character: Character): MeshInfo[] =>
     const { vertices, indices } = meshTriangles(character, node);
     return indices.length > 0 ? [{ node, name: n.name, vertices }] : [];
   });
-
-/** The longest cloth that the settings of {@link ClothSettings} were written for, m. */
-const USUAL = 0.4;
-
-/**
- * How a mesh becomes cloth: what holds it, with settings for its size. `metresPerUnit` is the shot's.
- */
-export function clothFor(
-  character: Character,
-  node: number,
-  metresPerUnit: number,
-): { holds: Hold[]; settings: ClothSettings } {
-  const holds = likelyHolds(character, node);
-  const sheet = sheetOf(character, node);
-  const held = heldPoints(character, { mesh: { node, name: '' }, holds }, sheet);
-  const size = (lengthOf(sheet, held) * metresPerUnit) / USUAL;
-  const plain = ClothSettings.parse({});
-  const sized = (x: number, most: number) => Math.min(most, Number((x * size).toPrecision(2)));
-  return {
-    holds,
-    settings: { ...plain, thickness: sized(plain.thickness, 10), bend: sized(plain.bend, 1) },
-  };
-}
 
 /** Places of a mesh at rest, file units. */
 function placesOf(character: Character, node: number): Float64Array {

@@ -1,4 +1,5 @@
-import { alongEdges, type Sheet } from '../../solver/cloth/index';
+import { alongEdges } from './paths';
+import type { Sheet } from './sheet';
 
 /** How far a cloth reaches from what holds it, m: along its edges; or its size when nothing holds it. */
 export function lengthOf(sheet: Sheet, held: Uint8Array): number {
