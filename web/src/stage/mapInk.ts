@@ -26,7 +26,7 @@ export function mapInk(material: THREE.Material): MapInk {
         `#include <color_fragment>
         if (painted > 0.5) {
           float density = vShare <= 0.0 ? 0.0 : 0.1 + 0.75 * vShare;
-          vec3 ink = mix(vec3(0.93, 0.9, 0.82), vec3(0.08, 0.3, 0.28), density);
+          vec3 ink = mix(vec3(0.93, 0.9, 0.82), vec3(0.02, 0.15, 0.14), density);
           float across = fwidth(vShare) + 1e-6;
           float line = 0.0;
           ${CONTOURS.map((c) => `line = max(line, 1.0 - smoothstep(0.5, 1.3, abs(vShare - ${c.toFixed(2)}) / across));`).join('\n          ')}

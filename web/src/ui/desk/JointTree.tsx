@@ -138,6 +138,7 @@ function TreeHead({
     dispatch(viewSlice.actions.jointsSelected({ joints: [...joints] }));
   return (
     <div className="tree-head">
+      <h2 className="unseen">Joints</h2>
       <input
         type="search"
         placeholder="Search joints"

@@ -26,6 +26,7 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
   };
   return (
     <section className="tree" aria-label="Meshes of the character">
+      <h2 className="unseen">Meshes</h2>
       <div className="list" role="listbox" aria-label="Meshes">
         {meshes.map((m) => {
           const part = mover(parts, m.node);
