@@ -5,6 +5,7 @@ import { bakeGlb, defaultBake, readForBake } from '../../bake/index';
 import { openContainer, readGltf } from '../../formats/gltf/index';
 import type { Frames } from '../../frames/index';
 import { fromRims, gradient, makePaintMesh, toVertices } from '../../maps/index';
+import { applyRemedy, diagnose } from '../../measure/index';
 import { Collider, Force, makeValueCurve, makeWeightMap } from '../../model/index';
 import { editShot, parseShot, type Shot } from '../../shot/index';
 import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
@@ -280,6 +281,60 @@ describe('a cloth on the mesh it lies on', () => {
     const again = run(onBody({ itself: true }, 9), cache);
     const anew = run(onBody({ itself: true }, 9), {});
     expect([...again.points]).toEqual([...anew.points]);
+  });
+});
+
+describe('advice', () => {
+  /** What is said of a shot: by cause, with what is said again once a remedy is taken. */
+  function said(shot: Shot, cause: string): { sentence: string; again: string[] } {
+    const look = (s: Shot) => {
+      const cache: TrackCache = {};
+      const steps = simulate(character, s, cache);
+      let step = steps.next();
+      while (!step.done) step = steps.next();
+      return diagnose(s, step.value, cache.entry!.track);
+    };
+    const found = look(shot).find((d) => d.cause === cause);
+    if (!found) return { sentence: '', again: [] };
+    const cured = editShot(shot, 'edit-00003', 'Cure', (d) => applyRemedy(d, 'poncho', found.remedy)).shot;
+    return { sentence: found.sentence, again: look(cured).map((d) => d.cause) };
+  }
+
+  it('names the patch that the leash stops, and its cure frees it', () => {
+    // Long at the collar, short at the hem.
+    const paint = makePaintMesh(sheet);
+    const far = fromRims(paint, 0);
+    const longest = far.reduce((m, d) => Math.max(m, d), 0);
+    const leash = makeWeightMap(toVertices(paint, gradient(far, 1.1 * longest, 0.8 * longest)));
+    const { sentence, again } = said(
+      shotWith((p) => {
+        p.settings.leash = 0.09;
+        p.maps = { leash };
+      }),
+      'stopped by its leash',
+    );
+    expect(sentence).toMatch(
+      /The leash of Poncho stops the (left|right|front|back) of its (middle|hem) \(\d+ % of it on frame \d+\)/,
+    );
+    expect(again).not.toContain('stopped by its leash');
+    expect(again).not.toContain('starts inside');
+    expect(
+      said(
+        shotWith((p) => void (p.settings.leash = 0.5)),
+        'stopped by its leash',
+      ).sentence,
+    ).toBe('');
+  });
+  it('tells what begins inside from what goes through, and settling cures it', () => {
+    const shot = editShot(shotWith(), 'edit-00004', 'Add a ball', (d) => {
+      d.colliders.ball = Collider.parse({
+        ...{ id: 'ball', name: 'Ball', shape: { kind: 'sphere', radius: 0.12 } },
+        t: [0.25, 0.5, 0],
+      });
+    }).shot;
+    const { sentence, again } = said(shot, 'starts inside');
+    expect(sentence).toMatch(/Poncho begins inside Ball/);
+    expect(again).not.toContain('starts inside');
   });
 });
 

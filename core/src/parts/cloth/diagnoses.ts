@@ -3,18 +3,28 @@ import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
+import { leashed } from './leash';
 import { valuesOf } from './values';
 
-type Cause = 'starts inside' | 'nothing holds it' | 'goes through' | 'too long' | 'folds freely';
+type Cause =
+  | 'starts inside'
+  | 'stopped by its leash'
+  | 'nothing holds it'
+  | 'goes through'
+  | 'too long'
+  | 'folds freely';
 
 /** Deeper than this a point shows inside what it touches, m. */
 const DEEP = 0.002;
 /** Mean share by which edges may be longer than at rest before it is said, beside what was asked for. */
 const LONG = 0.02;
 const MOST_SUBSTEPS = 16;
+/** A leash that stops too much is lengthened by so much. */
+const LONGER = 2;
 
 /** What keeps a cloth from moving as one would like, worst causes first. */
-export function diagnoseCloth({ part, frames, index, shot, track }: Simulated<ClothPart>): Diagnosis[] {
+export function diagnoseCloth(simulated: Simulated<ClothPart>): Diagnosis[] {
+  const { part, frames, index, shot, track } = simulated;
   const out: Diagnosis[] = [];
   const range = [frames.first, frames.first + frames.count - 1] as const;
   const say = (cause: Cause, sentence: string, says: string, change: Remedy['change'], at = range) =>
@@ -57,6 +67,19 @@ export function diagnoseCloth({ part, frames, index, shot, track }: Simulated<Cl
       `Finer steps: ${finer} a frame`,
       { kind: 'shot', set: { substeps: finer } },
       spanOf(depth, frames.first, DEEP),
+    );
+  const stopped = leashed(simulated);
+  if (stopped)
+    say(
+      'stopped by its leash',
+      `The leash of ${part.name} stops ${stopped.where} (${(100 * stopped.share).toFixed(0)} % of it on frame ${stopped.frame}).`,
+      `Lengthen it to ${lengthText(LONGER * value('leash', frames.first))}`,
+      {
+        kind: 'setting',
+        key: 'leash',
+        value: Number(Math.min(1000, LONGER * value('leash', frames.first)).toPrecision(3)),
+      },
+      stopped.frames,
     );
   const stretch = of(frames.stretch);
   const asked = value('stretch', frames.first) / 100;
