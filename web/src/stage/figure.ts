@@ -193,12 +193,12 @@ export class Figure {
     return Float64Array.from(out);
   }
 
-  /** Draws a map of shares, one a vertex, on the mesh of a node, or none. */
+  /** Draws a map of shares, one a vertex, on the mesh of a node; null takes all maps away. */
   paint(node: number | null, shares: Float64Array | null): void {
     for (const body of this.bodies) {
-      const painted = shares !== null && body.node === node;
-      body.ink.painted.value = painted ? 1 : 0;
-      if (painted) paintShares([body.mesh, ...(body.free ?? [])], shares, body.before);
+      if (node !== null && body.node !== node) continue;
+      body.ink.painted.value = shares ? 1 : 0;
+      if (shares) paintShares([body.mesh, ...(body.free ?? [])], shares, body.before);
     }
   }
 

@@ -1,5 +1,9 @@
+import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
 import type { Figure } from './figure';
+import { inkOf } from './parts';
+import type { Posed } from './pose';
+import type { StageView } from './view';
 
 /** A place on a mesh under the pointer. */
 export interface SurfacePlace {
@@ -11,6 +15,8 @@ export interface SurfacePlace {
 
 /** The meshes of the figure as surfaces: what of them lies under the pointer, and maps drawn on them. */
 export class MeshSurface {
+  private painting = false;
+
   constructor(
     private readonly host: HTMLElement,
     private readonly camera: () => THREE.Camera,
@@ -54,8 +60,21 @@ export class MeshSurface {
 
   /** Draws values of 0 and above, one a vertex, on the mesh of a node, the highest the darkest; null draws none. */
   paint(map: { readonly node: number; readonly shares: Float64Array } | null): void {
+    this.painting = map !== null;
     const most = map?.shares.reduce((m, s) => Math.max(m, s), 0) ?? 0;
     this.figure()?.paint(map?.node ?? null, map ? map.shares.map((s) => (most > 0 ? s / most : 0)) : null);
     this.repaint();
+  }
+
+  /** Tints the meshes of parts as they are posed, where no map is painted. */
+  tint({ tint, shot }: StageView, posed: Posed, character: Character): void {
+    const figure = this.figure();
+    if (!figure || this.painting) return;
+    figure.paint(null, null);
+    if (!tint) return;
+    for (const part of Object.values(shot.parts)) {
+      const found = inkOf(part).tint?.(part, tint, character, shot.character.metresPerUnit, posed);
+      if (found) figure.paint(found.node, found.shares);
+    }
   }
 }

@@ -93,6 +93,7 @@ export class Stage {
       return;
     }
     // Rows are told of just before the browser's next picture: drawn at once, they are in it.
+    if (before?.tint !== view.tint) this.drawn = null;
     if (before?.litMesh !== view.litMesh) {
       this.figure?.light(view.litMesh);
       this.drawn = null;
@@ -328,6 +329,7 @@ export class Stage {
     this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);
     if (this.moved(posed, figure)) {
       figure.pose(posed.simulated, posed.morphs, posed.points);
+      this.surface.tint(view, posed, figurePose.character);
       this.ground.follow(figurePose.character, posed.source);
       this.renderer.render(this.scene, this.cameras.camera);
     }

@@ -1,4 +1,5 @@
 import { inkOf } from './parts';
+import type { Tint } from '../state/view';
 import type { StrandPath } from '@oscillum/core/character';
 import type { Shot } from '@oscillum/core/shot';
 import type { Picture } from '../sim/picture';
@@ -36,6 +37,8 @@ export interface StageView {
   selectedJoints: readonly number[];
   selectedParts: readonly string[];
   hoverJoint: number | null;
+  /** By what the meshes of parts are tinted; a map that is painted goes before. */
+  tint: Tint | null;
   /** The mesh node that is lit. */
   litMesh: number | null;
   /** The inks of night. */

@@ -14,6 +14,9 @@ export interface Strand {
   clicking: boolean;
 }
 
+/** What a mesh may be tinted by: how far it is from its skin, or how much longer it is than at rest. */
+export type Tint = 'stray' | 'stretch';
+
 /** How a map is painted: shares from 0 to 1, m along the surface. */
 export interface BrushHow {
   does: BrushKind | 'gradient';
@@ -56,6 +59,8 @@ export interface ViewSlice {
   takeBefore: string | null;
   /** The take whose chains are overlaid on what is shown. */
   overlaidTake: string | null;
+  /** By what the meshes of parts are tinted. */
+  tint: Tint | null;
   /** The map that is painted, by part and setting, and the brush it is painted with. */
   painting: { readonly part: string; readonly key: string } | null;
   brush: BrushHow;
@@ -155,6 +160,7 @@ const initial: ViewSlice = {
   overlaidTake: null,
   shaking: false,
   shake: null,
+  tint: null,
   painting: null,
   brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
   shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
@@ -276,6 +282,9 @@ export const viewSlice = createSlice({
     },
     shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
       Object.assign(state.shakeHow, payload);
+    },
+    tinted: (state, { payload }: PayloadAction<Tint | null>) => {
+      state.tint = payload;
     },
     paintingSet: (state, { payload }: PayloadAction<ViewSlice['painting']>) => {
       state.painting = payload;

@@ -65,6 +65,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   selectedJoints: v.joints,
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
+  tint: v.tint,
   litMesh: v.hoverMesh ?? (v.list === 'meshes' ? v.mesh : null),
   night: v.night,
 });

@@ -14,7 +14,8 @@ import { inOrder, minds, withMinded, type JointRef } from '@oscillum/core/model'
 import { settingAt } from '../../../state/edits';
 import { changeCloths, putClothPreset } from '../../../state/parts/cloth/edits';
 import { paint, removeMap, setRelease } from '../../../state/parts/cloth/maps';
-import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
 import { ResponseCard } from '../../kit/ResponseCard';
@@ -70,9 +71,40 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
         extras={{ Contact: <Touches parts={parts} run={run} /> }}
         run={run}
       />
+      <Tints />
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
     </>
+  );
+}
+
+const TINTS = [
+  [null, 'none', 'The mesh in its own colours'],
+  ['stray', 'from its skin', 'How far it is from its skin: darkest at its leash, or at half its length'],
+  ['stretch', 'stretch', 'How much longer its edges are than at rest: darkest at 10 %'],
+] as const;
+
+/** By what cloths are tinted on the stage. */
+function Tints() {
+  const dispatch = useAppDispatch();
+  const tint = useAppSelector((s) => s.view.tint);
+  return (
+    <div className="painted" role="group" aria-label="Tint">
+      <span>Tint</span>
+      <span className="presses">
+        {TINTS.map(([how, name, says]) => (
+          <button
+            key={name}
+            className="mini"
+            title={says}
+            aria-pressed={tint === how}
+            onClick={() => dispatch(viewSlice.actions.tinted(how))}
+          >
+            {name}
+          </button>
+        ))}
+      </span>
+    </div>
   );
 }
 

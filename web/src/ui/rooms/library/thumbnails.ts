@@ -25,6 +25,7 @@ const PLAIN = {
   selectedJoints: [],
   selectedParts: [],
   hoverJoint: null,
+  tint: null,
   litMesh: null,
   night: false,
 };
