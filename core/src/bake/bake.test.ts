@@ -13,7 +13,9 @@ import { brindle, bake, simulatedPlaces, expectPlayed, chainOn } from '../../tes
 
 describe('the baked file', () => {
   it('plays in an independent player within 1e-5 of the rig on every frame, and passes the validator', async () => {
-    for (const shot of brindle!.shots) {
+    // Cloths have a test of their own, beside them.
+    const chains = brindle!.shots.filter((s) => Object.values(s.parts).every((p) => p.kind === 'chain'));
+    for (const shot of chains) {
       const c = readGltf(brindle!.bytes, 'brindle.glb');
       const frames = simulateAll(c, shot);
       const baked = bake(brindle!.bytes, 'brindle.glb', shot);

@@ -20,8 +20,8 @@ type RawMesh = NonNullable<GltfJson['meshes']>[number];
 const refuse = (message: string, remedy: string) => new OscillumError('bake.invalid', message, '', remedy);
 
 /**
- * A copy of a file whose node has a mesh of its own with more morph targets, which rest at 0 and stand after those it
- * has. Clips that move the targets it has get zeros for the new ones. Nothing else changes. Throws
+ * A copy of a file in which the mesh of a node has more morph targets, which rest at 0 and stand after those it has. A
+ * mesh that another node has too becomes two. Clips that move the targets it has get zeros for the new ones. Nothing else changes. Throws
  * OscillumError('bake.invalid') where the mesh or its clips are compressed, so that they cannot be added to.
  */
 export function addMorphs(container: Container, { node, targets }: AddedMorphs): Container {
@@ -38,7 +38,10 @@ export function addMorphs(container: Container, { node, targets }: AddedMorphs):
   const pieces = ownBinary(container, json);
   const tail = new Tail(json, pieces);
   const mesh = structuredClone(raw);
-  owner.mesh = json.meshes!.push(mesh) - 1;
+  // Another node may show the same mesh: it keeps it as it is.
+  const shared = json.nodes!.some((n, i) => i !== node && n.mesh === owner.mesh);
+  if (shared) owner.mesh = json.meshes!.push(mesh) - 1;
+  else json.meshes![owner.mesh!] = mesh;
   addTargets(mesh, targets, tail, json);
   const rest = [...(raw.weights ?? new Array<number>(had).fill(0)).slice(0, had), ...targets.map(() => 0)];
   mesh.weights = rest;
@@ -72,7 +75,7 @@ function addTargets(mesh: RawMesh, targets: AddedMorphs['targets'], tail: Tail, 
       const of = (all: Float32Array) =>
         drawn ? Float64Array.from(all.subarray(3 * from, 3 * (from + count))) : new Float64Array(3 * count);
       const target: Record<string, number> = { POSITION: tail.addPlaces(of(t.moves)) };
-      if (p.attributes.NORMAL !== undefined) target.NORMAL = tail.add(of(t.turns), 'VEC3', 3, false);
+      if (p.attributes.NORMAL !== undefined) target.NORMAL = tail.addVertices(of(t.turns));
       list.push(target);
     }
     p.targets = list;

@@ -201,6 +201,9 @@ export function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
   return pieces;
 }
 
+/** The target of a buffer view that holds data of vertices. */
+const ARRAY_BUFFER = 34962;
+
 /** Appends accessors to the binary chunk. */
 export class Tail {
   private at: number;
@@ -218,9 +221,16 @@ export class Tail {
     json.accessors ??= [];
   }
 
-  /** Places (3 numbers each) with their bounds, as what moves positions must have. */
-  addPlaces(values: Float64Array): number {
+  /** What moves vertices or turns their normals, 3 numbers each. */
+  addVertices(values: Float64Array): number {
     const at = this.add(values, 'VEC3', 3, false);
+    this.json.bufferViews![this.json.accessors![at]!.bufferView!]!.target = ARRAY_BUFFER;
+    return at;
+  }
+
+  /** Places of vertices with their bounds, as what moves positions must have. */
+  addPlaces(values: Float64Array): number {
+    const at = this.addVertices(values);
     const bound = (pick: (...of: number[]) => number) =>
       [0, 1, 2].map((a) => {
         let out = Math.fround(values[a] ?? 0);

@@ -1,3 +1,4 @@
+import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { brindle } from '../../../test/bakes';
 import { Player } from '../../../test/player';
@@ -122,6 +123,7 @@ describe('a cloth on a character', () => {
     const run = bakeGlb(container, shot, defaultBake(shot));
     let step = run.next();
     while (!step.done) step = run.next();
+    expect((await validateBytes(step.value.bytes)).issues.messages).toEqual([]);
     const player = await Player.open(step.value.bytes);
     const played = player.vertices(player.clips.length - 1, Math.fround(30 / shot.fps), MESH);
     let worst = 0;
