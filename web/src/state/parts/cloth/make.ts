@@ -41,7 +41,9 @@ export function makeClothOf(character: Character, node: number): Thunk {
     const holds = likelyHolds(character, node);
     const sheet = sheetOf(character, node);
     const reach = lengthOf(sheet, heldPoints(character, node, holds, sheet));
-    const there = Object.values(shot.colliders).find((c) => c.shape.kind === 'mesh');
+    const there = Object.values(shot.colliders).find(
+      ({ shape }) => shape.kind === 'mesh' && shape.node === body?.node,
+    );
     dispatch(
       change('Make cloth', (d) => {
         for (const p of Object.values(d.parts)) {
