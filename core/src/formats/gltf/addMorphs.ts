@@ -21,8 +21,9 @@ const refuse = (message: string, remedy: string) => new OscillumError('bake.inva
 
 /**
  * A copy of a file in which the mesh of a node has more morph targets, which rest at 0 and stand after those it has. A
- * mesh that another node has too becomes two. Clips that move the targets it has get zeros for the new ones. Nothing else changes. Throws
- * OscillumError('bake.invalid') where the mesh or its clips are compressed, so that they cannot be added to.
+ * mesh that another node has too becomes two. Clips that move the targets it has get zeros for the new ones. Nothing
+ * else changes. Throws OscillumError('bake.invalid') where the mesh or its clips are compressed, so that they cannot be
+ * added to.
  */
 export function addMorphs(container: Container, { node, targets }: AddedMorphs): Container {
   const json = structuredClone(container.json) as GltfJson;
