@@ -1,26 +1,37 @@
 import { MeshoptSimplifier } from 'meshoptimizer';
+import type { Character } from './character';
+import { restWorld } from './size';
+import { meshTriangles, skinVertices } from './skinning';
 
 // WebAssembly carried inside its package; no file or network.
 await MeshoptSimplifier.ready;
 
+const known = new WeakMap<Character, Map<string, Uint32Array>>();
+
 /**
- * Fewer triangles that stay within `within` m of the surface, by quadric error (Garland and Heckbert 1997). `places`
- * are m, 3 numbers a vertex; `indices` 3 a triangle. Returns indices of the same vertices; vertices at one place count
- * as one, so that seams do not hold it back.
+ * Fewer triangles of a mesh node that stay within `within` (file units) of it at rest, by quadric error (Garland and
+ * Heckbert 1997); all of them when it is 0. Indices of the node's own vertices, 3 a triangle. Vertices at one place
+ * count as one, so that seams do not hold it back. Made once for a character.
  */
-export function simplifyTriangles(places: Float64Array, indices: Uint32Array, within: number): Uint32Array {
+export function simplifiedTriangles(character: Character, node: number, within: number): Uint32Array {
+  const { vertices, indices } = meshTriangles(character, node);
   if (!(within > 0) || indices.length === 0) return indices;
-  const first = new Map<string, number>();
-  const welded = Uint32Array.from(indices, (v) => {
-    const at = Float32Array.from(places.subarray(3 * v, 3 * v + 3)).join(' ');
-    const known = first.get(at) ?? v;
-    first.set(at, known);
-    return known;
-  });
-  const [out] = MeshoptSimplifier.simplify(welded, Float32Array.from(places), 3, 3, within, [
-    'ErrorAbsolute',
+  const all = known.get(character) ?? new Map<string, Uint32Array>();
+  known.set(character, all);
+  const key = `${node} ${within}`;
+  const made = all.get(key);
+  if (made) return made;
+  const rest = new Float64Array(3 * vertices);
+  skinVertices(rest, character, node, restWorld(character));
+  const places = Float32Array.from(rest);
+  const same = MeshoptSimplifier.generatePositionRemap(places, 3);
+  const [found] = MeshoptSimplifier.simplify(
+    indices.map((v) => same[v]!),
+    ...([places, 3, 3, within] as const),
     // Triangles of even shape: thin parts are not turned inside out.
-    'Regularize',
-  ]);
-  return out.length > 0 ? out : indices;
+    ['ErrorAbsolute', 'Regularize'],
+  );
+  const out = found.length > 0 ? found : indices;
+  all.set(key, out);
+  return out;
 }

@@ -45,20 +45,17 @@ export class Stroke {
     this.acted = new Float64Array(values.length);
   }
 
-  /** Puts the brush down at a point. Returns the points it reached. */
-  dab(point: number): readonly number[] {
+  /** Puts the brush down at a point. */
+  dab(point: number): void {
     const { mesh, brush, values } = this;
     // Level spreads what it was put down on first.
     this.aim ??= { paint: brush.value, erase: 0, level: values[point]!, soften: 0 }[brush.kind];
     const mirrored = brush.partners?.[point] ?? -1;
-    const out: number[] = [];
     for (const middle of mirrored >= 0 && mirrored !== point ? [point, mirrored] : [point]) {
       const reached = reachFrom(mesh, middle, brush.radius);
       if (brush.kind === 'soften') this.soften(reached);
       else for (const p of reached) this.act(p, fallOff(brush, mesh.distance[p]!));
-      out.push(...reached);
     }
-    return out;
   }
 
   private act(p: number, by: number): void {

@@ -97,7 +97,8 @@ describe('a weight map', () => {
   it('refuses blocks that are missing or cannot be read', () => {
     const map = makeWeightMap(new Float64Array(600));
     expect(WeightMap.safeParse({ ...map, vertices: 2000 }).success).toBe(false);
-    expect(WeightMap.safeParse({ ...map, blocks: ['=0', '??'] }).success).toBe(false);
+    for (const block of ['??', 'AAAAA', 'A===', '='])
+      expect(WeightMap.safeParse({ ...map, blocks: ['=0', block] }).success).toBe(false);
     // Too short a block is read as far as it goes.
     expect([...readWeightMap({ vertices: 2, blocks: ['AAA='] })]).toEqual([0, 1]);
   });

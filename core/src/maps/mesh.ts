@@ -99,7 +99,10 @@ function pop(heap: number[], distance: Float64Array): number {
 }
 
 /** Shares a vertex as shares a point (the least of those at one place), and back. */
-export function toPoints({ points, pointOf }: PaintMesh, shares: Float64Array): Float64Array {
+export function toPoints(
+  { points, pointOf }: Pick<Sheet, 'points' | 'pointOf'>,
+  shares: Float64Array,
+): Float64Array {
   const out = new Float64Array(points).fill(1);
   pointOf.forEach((p, v) => (out[p] = Math.min(out[p]!, shares[v]!)));
   return out;

@@ -1,4 +1,4 @@
-import { meshTriangles, simplifyTriangles, skinVertices, type Character } from '../character/index';
+import { meshTriangles, simplifiedTriangles, skinVertices, type Character } from '../character/index';
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
 import { inOrder, OscillumError, type Collider } from '../model/index';
 import type { Shot } from '../shot/index';
@@ -52,6 +52,7 @@ function makePosedMesh(
   character: Character,
   track: SourceTrack,
   collider: Collider,
+  metresPerUnit: number,
 ): { shape: Shape; at(row: number, share: number): void } {
   const { node, name, simplified } = collider.shape as Extract<Collider['shape'], { kind: 'mesh' }>;
   const { vertices, indices } = meshTriangles(character, node);
@@ -82,7 +83,10 @@ function makePosedMesh(
   };
   const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
   const at0 = Float64Array.from(frameOf(0));
-  const { kept: used, triangles } = keptOf(simplifyTriangles(at0, indices, simplified), vertices);
+  const { kept: used, triangles } = keptOf(
+    simplifiedTriangles(character, node, simplified / metresPerUnit),
+    vertices,
+  );
   const surface = makeSurface(
     Float64Array.from({ length: 3 * used.length }, (_, k) => at0[3 * used[Math.floor(k / 3)]! + (k % 3)]!),
     triangles,
@@ -160,10 +164,12 @@ export const makeColliders = (
   character: Character,
   colliders: readonly Collider[],
   track: SourceTrack,
+  metresPerUnit: number,
 ): ColliderRun[] =>
   colliders.map((collider) => {
     const stand = whereabouts(character, track, collider);
-    const posed = collider.shape.kind === 'mesh' ? makePosedMesh(character, track, collider) : null;
+    const posed =
+      collider.shape.kind === 'mesh' ? makePosedMesh(character, track, collider, metresPerUnit) : null;
     const body = makeBody(
       posed?.shape ?? shapeOf(collider.shape as Parameters<typeof shapeOf>[0]),
       collider.friction,

@@ -114,6 +114,7 @@ export function makeWorld(
     character,
     collidersOf(shot).filter((c) => free >= 0 || (!c.free && parts.some((p) => concerns(c, p)))),
     track,
+    shot.character.metresPerUnit,
   );
   const env: Env = {
     ...{ character, fps: shot.fps, substeps: shot.substeps, h, looping: shot.loop },

@@ -1,4 +1,5 @@
 import { meshTriangles, type Character } from '../../character/index';
+import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
@@ -70,9 +71,7 @@ function sharesOf(
     const map = part.maps[key];
     if (!map) continue;
     if (map.vertices !== sheet.pointOf.length) throw other(key, map.vertices);
-    const out = new Float64Array(sheet.points).fill(1);
-    readWeightMap(map).forEach((s, v) => (out[sheet.pointOf[v]!] = Math.min(out[sheet.pointOf[v]!]!, s)));
-    shares[key] = out;
+    shares[key] = toPoints(sheet, readWeightMap(map));
   }
   shares.leash?.forEach((s, p) => s === 0 && (held[p] = 1));
   return { held, shares };

@@ -203,7 +203,8 @@ class ClothRun implements PartRun {
 
   advance(row: number, share: number, frame: number): void {
     const { env, values, cloth, steps, now, inner, forces } = this;
-    if (values.keyed || this.frame !== frame) this.tune(frame);
+    // What has neither keys nor a release is as it began.
+    if (values.keyed || this.part.release) this.tune(frame);
     const before = Float64Array.from(now);
     rowAt(now, this.track.source.points, now.length, row, share);
     const g = values.value('gravity', frame);
