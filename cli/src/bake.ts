@@ -7,6 +7,8 @@ import { createDecoderModule, createEncoderModule } from 'draco3dgltf';
 import { glob } from 'tinyglobby';
 import { packFiles } from '@oscillum/player';
 import {
+  DEFAULT_FIT,
+  DEFAULT_JOINTS,
   DEFAULT_THINNING,
   defaultBake,
   MANY_NAMES,
@@ -14,6 +16,7 @@ import {
   type BakeOptions,
   type ClipReport,
   type Thinning,
+  type VertexFit,
 } from '@oscillum/core/bake';
 import type { Character } from '@oscillum/core/character';
 import { HAND_OFF_FORMATS, handOff, troubleIn } from '@oscillum/core/handoff';
@@ -49,6 +52,11 @@ const OPTIONS = {
   millimetres: { type: 'string' },
   format: { type: 'string' },
   pack: { type: 'string' },
+  vertices: { type: 'string' },
+  shapes: { type: 'string' },
+  within: { type: 'string' },
+  helpers: { type: 'string' },
+  under: { type: 'string' },
   jobs: { type: 'string' },
   json: { type: 'boolean' },
   force: { type: 'boolean' },
@@ -126,6 +134,23 @@ function thinningOf(values: Values, shot: Shot): Thinning | null {
   };
 }
 
+/** What points become: morph targets or helper joints. */
+function verticesOf(values: Values, character: Character): VertexFit {
+  const to = oneOf(values.vertices, ['morphs', 'joints'], 'morphs', '--vertices');
+  if (to === 'morphs')
+    return {
+      to,
+      most: values.shapes === undefined ? DEFAULT_FIT.most : whole(values.shapes, '--shapes'),
+      millimetres: amount(values.within, DEFAULT_FIT.millimetres, '--within'),
+    };
+  const { under } = values;
+  const node = under === undefined ? -1 : character.nodes.findIndex((n) => n.name === under);
+  if (under !== undefined && node < 0)
+    throw new UsageError(`--under ${under}: the character has no joint of that name.`);
+  const count = values.helpers === undefined ? DEFAULT_JOINTS.count : whole(values.helpers, '--helpers');
+  return { to, count, under: node < 0 ? null : node };
+}
+
 type Values = ReturnType<typeof parseArgs<{ options: typeof OPTIONS }>>['values'];
 
 async function bakeOne(path: string, out: string, values: Values): Promise<Written> {
@@ -148,6 +173,7 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
     thin: thinningOf(values, shot),
   };
   const character = readForBake(container, shot, decoders);
+  const vertices = verticesOf(values, character);
   const clips = values.clips === undefined ? null : clipsOf(values.clips, character);
   const warnings = misnamed(character, shot);
   if (clips && values.frames !== undefined)
@@ -157,7 +183,7 @@ async function bakeOne(path: string, out: string, values: Values): Promise<Writt
     container,
     shot,
     {
-      bake: { ...options, name: values.name ?? (clips ? MANY_NAMES : options.name) },
+      bake: { ...options, vertices, name: values.name ?? (clips ? MANY_NAMES : options.name) },
       ...{ clips, formats, stem: basename(out).replace(/\.[^.]*$/, ''), unit: null, up: 'Y', pack },
     },
     decoders,

@@ -1,8 +1,6 @@
 import { makePose, type Channel, type Character, type Pose } from '../character/index';
 import {
-  addMorphs,
   readContainer,
-  writeGlb,
   type BakedChannel,
   type BakedClip,
   type Container,
@@ -11,10 +9,9 @@ import {
 import { keepSigns } from '../formats/motion/index';
 import { MOVES, sizesOf, TURNS, type Frames } from '../frames/index';
 import { quatConjugate, quatMultiply } from '../math/index';
-import { documentOf } from '../parts/documents';
 import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
-import { preRollFrames, type Shot } from '../shot/index';
+import { movesPoints, preRollFrames, type Shot } from '../shot/index';
 import {
   clipOf,
   loopTrouble,
@@ -23,10 +20,9 @@ import {
   type ClipSource,
   type Recording,
 } from '../simulate/index';
-import { fitMorphs, type MorphReport } from './fitMorphs';
-import type { WantedShapes } from './principal';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
+import { writeFitted } from './writeFitted';
 
 /** What was baked: a clip for a file, and what thinning did to it. */
 export interface Baked {
@@ -335,11 +331,7 @@ export const readForBake = (
   readContainer(container, decoders, {
     skeletonOnly: !(
       Object.values(shot.colliders).some((c) => c.shape.kind === 'mesh' && !c.muted) ||
-      Object.values(shot.parts).some((p) =>
-        documentOf(p)
-          .claims(p)
-          .some((c) => c.path === 'points'),
-      )
+      Object.values(shot.parts).some(movesPoints)
     ),
   });
 
@@ -353,26 +345,5 @@ export function* bakeGlb(
   checkBake(shot, o);
   const character = readForBake(container, shot, decoders);
   const { clip, report } = yield* bakeRefined(character, shot, o);
-  return { bytes: writeFitted(container, character, shot, clip).bytes, report };
-}
-
-/** Shapes onto which vertices are fitted, enough for what is looked at closely: at most so many, and how well (m). */
-const SHAPES: WantedShapes = { most: 64, error: 0.001 };
-
-/** A clip as a GLB, the vertices it moves fitted onto morph targets that are added to their meshes. */
-export function writeFitted(
-  container: Container,
-  character: Character,
-  shot: Pick<Shot, 'character'>,
-  clip: BakedClip,
-  wanted = SHAPES,
-): { bytes: Uint8Array<ArrayBuffer>; reports: readonly MorphReport[] } {
-  if (!clip.channels.some((c) => c.path === 'points'))
-    return { bytes: writeGlb(container, clip), reports: [] };
-  // The file may have more targets than the character had when it was read: those of clips before this one.
-  const had = ({ json }: Container, node: number) =>
-    json.meshes![json.nodes![node]!.mesh!]!.primitives[0]?.targets?.length ?? 0;
-  const fitted = fitMorphs(character, shot.character, clip, wanted, (node) => had(container, node));
-  const grown = fitted.added.reduce(addMorphs, container);
-  return { bytes: writeGlb(grown, fitted.clip), reports: fitted.reports };
+  return { bytes: writeFitted(container, character, shot, clip, o.vertices).bytes, report };
 }

@@ -2,53 +2,13 @@ import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { brindle } from '../../test/bakes';
 import { Player } from '../../test/player';
-import {
-  makePose,
-  rootMatrix,
-  samplePose,
-  skinVertices,
-  unskinVertices,
-  worldMatrices,
-} from '../character/index';
+import { character, MESH, shot, VERTICES, waving, worldAt } from '../../test/waving';
+import { skinVertices, unskinVertices } from '../character/index';
 import { openContainer, readGltf } from '../formats/gltf/index';
-import { emptyFrames, layoutOf, type Frames } from '../frames/index';
-import { simulateAll } from '../simulate/index';
-import { bakeClip, writeFitted } from './bake';
+import { bakeClip } from './bake';
 import { defaultBake } from './options';
 import { principalShapes } from './principal';
-
-const character = readGltf(brindle!.bytes, 'brindle.glb');
-const shot = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
-const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
-const VERTICES = character.meshes[character.nodes[MESH]!.mesh]!.primitives.reduce(
-  (n, p) => n + p.positions.length / 3,
-  0,
-);
-
-/** World matrices of all nodes on a frame of the clip. */
-function worldAt(frame: number): Float64Array {
-  const pose = makePose(character);
-  samplePose(character, character.clips[shot.clip!.index]!, frame / shot.fps, pose);
-  const world = new Float64Array(16 * character.nodes.length);
-  worldMatrices(character, pose, rootMatrix(1, 'Y'), world);
-  return world;
-}
-
-/** The simulated frames, with the poncho where its skin has it and waves that run down it. */
-function waving(): Frames {
-  const simulated = simulateAll(character, shot);
-  const layout = layoutOf(simulated);
-  const parts = layout.parts.map((p, i) => ({ ...p, points: { from: 0, length: i === 0 ? VERTICES : 0 } }));
-  const frames = emptyFrames({ ...layout, pointed: [{ node: MESH, vertices: VERTICES }], parts }, simulated);
-  const row = new Float64Array(3 * VERTICES);
-  for (let f = 0; f < frames.count; f++) {
-    skinVertices(row, character, MESH, worldAt(frames.first + f));
-    for (let v = 0; v < row.length; v += 3) row[v + 2]! += 0.02 * Math.sin(30 * row[v + 1]! + 0.3 * f);
-    frames.points.set(row, 3 * VERTICES * f);
-  }
-  frames.done = frames.count;
-  return frames;
-}
+import { writeFitted } from './writeFitted';
 
 it('unskinning is skinning the other way round', () => {
   const still = worldAt(30);
@@ -92,7 +52,11 @@ it('vertices become morph targets that another player plays within the error tha
   const frames = waving();
   const { clip } = bakeClip(character, shot, frames, { ...defaultBake(shot), thin: null });
   const container = openContainer(brindle!.bytes, 'brindle.glb');
-  const { bytes, reports } = writeFitted(container, character, shot, clip, { most: 12, error: 0 });
+  const { bytes, reports } = writeFitted(container, character, shot, clip, {
+    to: 'morphs',
+    most: 12,
+    millimetres: 0,
+  });
   const [report] = reports;
   expect(report).toMatchObject({ node: MESH, shapes: 13 });
   expect(report!.rms).toBeLessThan(1);
@@ -132,7 +96,7 @@ it('vertices become morph targets that another player plays within the error tha
     again,
     shot,
     { ...clip, name: 'Second' },
-    { most: 5, error: 0 },
+    { to: 'morphs', most: 5, millimetres: 0 },
   );
   const both = await Player.open(twice.bytes);
   const [once, still] = [player, both].map((p) => p.vertices(character.clips.length, 1, MESH));

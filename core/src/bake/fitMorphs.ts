@@ -7,19 +7,23 @@ import {
   worldMatrices,
   type Channel,
   type Character,
+  type Clip,
 } from '../character/index';
 import type { AddedMorphs, BakedClip } from '../formats/gltf/index';
 import type { Shot } from '../shot/index';
+import { normalsOf, positionsOf, samePlaces } from './normals';
 import { principalShapes, type Shapes, type WantedShapes } from './principal';
 
 /** What fitting the vertices of one mesh gave. */
-export interface MorphReport {
+export interface FitReport {
   readonly node: number;
+  /** Morph targets and helper joints that were added. */
   readonly shapes: number;
+  readonly joints: number;
   /** What is left over, mm: RMS over all vertices and frames, and the largest. */
   readonly rms: number;
   readonly largest: number;
-  /** Of the shapes and their weights in the file. */
+  /** Of what is added and its keys in the file. */
   readonly bytes: number;
 }
 
@@ -27,7 +31,7 @@ export interface MorphReport {
 export interface FittedMorphs {
   readonly clip: BakedClip;
   readonly added: readonly AddedMorphs[];
-  readonly reports: readonly MorphReport[];
+  readonly reports: readonly FitReport[];
 }
 
 /**
@@ -44,7 +48,7 @@ export function fitMorphs(
   had: (node: number) => number,
 ): FittedMorphs {
   const added: AddedMorphs[] = [];
-  const reports: MorphReport[] = [];
+  const reports: FitReport[] = [];
   const root = rootMatrix(metresPerUnit, upAxis);
   const channels = clip.channels.map((c): Channel => {
     if (c.path !== 'points') return c;
@@ -57,7 +61,7 @@ export function fitMorphs(
     const shapes = found.shapes.length + 1;
     const mm = 1000 * metresPerUnit;
     reports.push({
-      ...{ node: c.node, shapes, rms: found.rms * mm, largest: found.largest * mm },
+      ...{ node: c.node, shapes, joints: 0, rms: found.rms * mm, largest: found.largest * mm },
       bytes: 4 * shapes * (2 * size + c.times.length),
     });
     return weightsOf(c, found, had(c.node));
@@ -83,7 +87,7 @@ function backToRest(character: Character, clip: BakedClip, c: Channel, root: Flo
 }
 
 /** The baked clip with what it carries over from its source. */
-function clipAsPlayed(character: Character, clip: BakedClip): Parameters<typeof samplePose>[1] {
+export function clipAsPlayed(character: Character, clip: BakedClip): Clip {
   const own = new Set(clip.channels.map((c) => `${c.node} ${c.path}`));
   const carried = (character.clips[clip.source]?.channels ?? [])
     .filter((c) => !own.has(`${c.node} ${c.path}`))
@@ -105,13 +109,15 @@ function weightsOf(c: Channel, { shapes, weights }: Shapes, had: number): Channe
 
 function targetsOf(character: Character, node: number, found: Shapes, title: string): AddedMorphs['targets'] {
   const { indices } = meshTriangles(character, node);
-  const rest = restOf(character, node);
-  const normals = normalsOf(rest, indices);
+  const rest = positionsOf(character, node);
+  const same = samePlaces(rest);
+  const normals = normalsOf(rest, indices, same);
   // A normal turns as it does where the shape is at its full weight.
   const turned = (moves: Float32Array) => {
     const there = normalsOf(
       rest.map((x, k) => x + moves[k]!),
       indices,
+      same,
     );
     return Float32Array.from(there, (x, k) => x - normals[k]!);
   };
@@ -120,35 +126,4 @@ function targetsOf(character: Character, node: number, found: Shapes, title: str
     moves,
     turns: turned(moves),
   }));
-}
-
-function restOf(character: Character, node: number): Float64Array {
-  const { primitives } = character.meshes[character.nodes[node]!.mesh]!;
-  return Float64Array.from(primitives.flatMap((p) => Array.from(p.positions)));
-}
-
-/** Unit normals of vertices; those at one place share theirs, so that seams stay closed. */
-function normalsOf(x: Float64Array, indices: Uint32Array): Float64Array {
-  const first = new Map<string, number>();
-  const same = Int32Array.from({ length: x.length / 3 }, (_, v) => {
-    const key = `${Math.fround(x[3 * v]!)} ${Math.fround(x[3 * v + 1]!)} ${Math.fround(x[3 * v + 2]!)}`;
-    const at = first.get(key) ?? v;
-    first.set(key, at);
-    return at;
-  });
-  const sums = new Float64Array(x.length);
-  for (let t = 0; t < indices.length; t += 3) {
-    const [i, j, k] = [3 * indices[t]!, 3 * indices[t + 1]!, 3 * indices[t + 2]!];
-    const side = (a: number, b: number) => [0, 1, 2].map((c) => x[b + c]! - x[a + c]!);
-    const [u, v] = [side(i, j), side(i, k)] as [number[], number[]];
-    const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!];
-    for (const o of [i, j, k]) for (let c = 0; c < 3; c++) sums[3 * same[o / 3]! + c]! += n[c]!;
-  }
-  const out = new Float64Array(x.length);
-  for (let v = 0; v < same.length; v++) {
-    const o = 3 * same[v]!;
-    const l = Math.sqrt(sums[o]! ** 2 + sums[o + 1]! ** 2 + sums[o + 2]! ** 2);
-    if (l > 0) for (let c = 0; c < 3; c++) out[3 * v + c] = sums[o + c]! / l;
-  }
-  return out;
 }

@@ -1,5 +1,17 @@
 export { bakeClip, bakeGlb, bakeRefined, readForBake, recordingFor, type Baked } from './bake';
-export { checkBake, DEFAULT_THINNING, defaultBake, type BakeOptions, type Thinning } from './options';
+export {
+  checkBake,
+  DEFAULT_FIT,
+  DEFAULT_JOINTS,
+  DEFAULT_THINNING,
+  defaultBake,
+  MOST_SHAPES,
+  type BakeOptions,
+  type Thinning,
+  type VertexFit,
+} from './options';
+export type { FitReport } from './fitMorphs';
+export { fitCosts } from './writeFitted';
 export type { ThinReport } from './thinning';
 export {
   bakeClips,
@@ -13,3 +25,4 @@ export {
 } from './many';
 export { bakeInto, goOnWith, type BakedInto } from './into';
 export { thinClip, type ThinClipOptions } from './thinClip';
+export { normalsOf, positionsOf, samePlaces } from './normals';

@@ -4,9 +4,10 @@ import type { BakedClip, Container } from '../formats/gltf/index';
 import { OscillumError, type Refinement, type RefineLayer } from '../model/index';
 import { channelKey } from '../refine/index';
 import { channelsOf, CharacterHash, documentOf, type Part, type Shot } from '../shot/index';
-import { bakeRefined, writeFitted } from './bake';
+import { bakeRefined } from './bake';
 import { defaultBake } from './options';
 import type { ThinReport } from './thinning';
+import { writeFitted } from './writeFitted';
 
 /** The character with one clip more or, where the shot is on a baked clip already, that clip with more in it. */
 export interface BakedInto {

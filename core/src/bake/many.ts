@@ -2,14 +2,17 @@ import type { Character } from '../character/index';
 import { openContainer, toGlb, type BakedClip, type Container } from '../formats/gltf/index';
 import type { Shot } from '../shot/index';
 import { carryTo } from '../simulate/index';
-import { bakeRefined, writeFitted } from './bake';
+import { bakeRefined } from './bake';
+import type { MadeHelpers } from './fitJoints';
+import type { FitReport } from './fitMorphs';
 import { defaultBake, type BakeOptions } from './options';
 import type { ThinReport } from './thinning';
+import { writeFitted } from './writeFitted';
 
 /** What many clips of one character are baked alike with; `name` takes `{clip}` for the name of each. */
 export type SharedOptions = Pick<
   BakeOptions,
-  'step' | 'parts' | 'joints' | 'lead' | 'into' | 'name' | 'thin'
+  'step' | 'parts' | 'joints' | 'lead' | 'into' | 'name' | 'thin' | 'vertices'
 >;
 
 export interface ClipReport extends ThinReport {
@@ -17,6 +20,8 @@ export interface ClipReport extends ThinReport {
   readonly frames: number;
   /** What of the shot did not find its like on this clip. */
   readonly missed: readonly string[];
+  /** What vertices that move one by one were fitted onto. */
+  readonly fits: readonly FitReport[];
 }
 
 export const MANY_NAMES = '{clip} with follow-through';
@@ -82,9 +87,14 @@ export function* bakeClips(
   character: Character,
   plans: readonly ClipPlan[],
   pieces?: Pieces,
-): Generator<number, { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[]; troubles: string[] }> {
+): Generator<
+  number,
+  { bytes: Uint8Array<ArrayBuffer>; reports: ClipReport[]; troubles: string[]; clips: BakedClip[] }
+> {
   const reports: ClipReport[] = [];
   const troubles: string[] = [];
+  const clips: BakedClip[] = [];
+  const made = new Map<number, MadeHelpers>();
   let now = container;
   for (const [k, { shot, options, missed, label }] of plans.entries()) {
     let piece = pieces?.known.get(k);
@@ -101,10 +111,12 @@ export function* bakeClips(
       pieces?.made(k, piece);
     }
     const frames = options.last - options.first + 1;
-    reports.push({ ...piece.report, clip: label, frames, missed });
+    const fitted = writeFitted(now, character, shot, piece.clip, options.vertices, made);
+    reports.push({ ...piece.report, clip: label, frames, missed, fits: fitted.reports });
+    clips.push(piece.clip);
     if (piece.trouble) troubles.push(`${label}: ${piece.trouble}`);
-    now = openContainer(writeFitted(now, character, shot, piece.clip).bytes, container.fileName);
+    now = openContainer(fitted.bytes, container.fileName);
     yield (k + 1) / plans.length;
   }
-  return { bytes: toGlb(now), reports, troubles };
+  return { bytes: toGlb(now), reports, troubles, clips };
 }

@@ -1,5 +1,5 @@
 import { OscillumError } from '../model/index';
-import type { Part, Shot } from '../shot/index';
+import { movesPoints, type Part, type Shot } from '../shot/index';
 import { isRefined } from '../refine/index';
 import { stepsAFrame } from '../simulate/index';
 import { documentOf } from '../parts/documents';
@@ -25,7 +25,21 @@ export interface BakeOptions {
   readonly name: string;
   /** Fewer keys within a tolerance, or null for all. */
   readonly thin: Thinning | null;
+  /** What vertices that move one by one become. */
+  readonly vertices: VertexFit;
 }
+
+/** Morph targets: the fewest that leave no more than an error (RMS, mm), at most so many; or helper joints. */
+export type VertexFit =
+  | { readonly to: 'morphs'; readonly most: number; readonly millimetres: number }
+  | { readonly to: 'joints'; readonly count: number; readonly under: number | null };
+
+/** Morph targets enough for what is looked at closely. */
+export const DEFAULT_FIT = { to: 'morphs', most: 64, millimetres: 1 } as const satisfies VertexFit;
+/** Helper joints that games mostly have room for. */
+export const DEFAULT_JOINTS = { to: 'joints', count: 24, under: null } as const satisfies VertexFit;
+/** Morph targets and helper joints of one mesh at most. */
+export const MOST_SHAPES = 256;
 
 export type Thinning = NonNullable<Shot['keys']['thin']>;
 
@@ -41,6 +55,7 @@ export function defaultBake(shot: Shot): BakeOptions {
     into: 'new',
     name: `${shot.clip?.name ?? 'Rest'} with follow-through`,
     thin: shot.keys.thin,
+    vertices: DEFAULT_FIT,
   };
 }
 
@@ -95,6 +110,7 @@ export function checkBake(shot: Shot, o: BakeOptions): void {
     throw refuse(`${o.thin.degrees}° is not a tolerance`, 'thin', 'Give degrees above 0, up to 90.');
   if (o.thin && !(o.thin.millimetres > 0))
     throw refuse(`${o.thin.millimetres} mm is not a tolerance`, 'thin', 'Give millimetres above 0.');
+  checkFit(shot, o);
   for (const id of o.parts ?? []) {
     if (!shot.parts[id]) throw refuse(`There is no part ${id}`, 'parts', 'Choose parts of this shot.');
     if (shot.parts[id].muted)
@@ -122,6 +138,26 @@ export function checkBake(shot: Shot, o: BakeOptions): void {
       'None of the chosen joints is in the chosen parts',
       'joints',
       'Choose joints that move by simulation.',
+    );
+}
+
+function checkFit(shot: Shot, { vertices, into }: BakeOptions): void {
+  const refuse = (message: string, remedy: string) =>
+    new OscillumError('bake.invalid', message, 'vertices', remedy);
+  const count = vertices.to === 'joints' ? vertices.count : vertices.most;
+  const least = vertices.to === 'joints' ? 1 : 0;
+  if (!Number.isInteger(count) || count < least || count > MOST_SHAPES)
+    throw refuse(
+      `${count} ${vertices.to === 'joints' ? 'helper joints' : 'morph targets'} cannot be made`,
+      `Ask for ${least} to ${MOST_SHAPES}.`,
+    );
+  if (vertices.to === 'morphs' && !(vertices.millimetres >= 0))
+    throw refuse(`${vertices.millimetres} mm is not an error`, 'Give 0 or more.');
+  const moves = Object.values(shot.parts).some((p) => !p.muted && movesPoints(p));
+  if (vertices.to === 'joints' && into === 'offset' && moves)
+    throw refuse(
+      'An additive clip cannot move helper joints: other clips have keys for them already',
+      'Bake into a new clip, or to morph targets.',
     );
 }
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { DEFAULT_FIT, MOST_SHAPES } from '../bake/index';
 import { HAND_OFF_FORMATS, type HandOffPlan } from '../handoff/index';
 import { KeyOptions } from '../model/index';
 import { Shot } from '../shot/index';
@@ -17,6 +18,20 @@ const Plan = z.strictObject({
     into: z.enum(['new', 'replace', 'offset']),
     name: z.string().max(1000),
     thin: KeyOptions.shape.thin,
+    vertices: z
+      .discriminatedUnion('to', [
+        z.strictObject({
+          to: z.literal('morphs'),
+          most: z.int().min(0).max(MOST_SHAPES),
+          millimetres: z.number().min(0),
+        }),
+        z.strictObject({
+          to: z.literal('joints'),
+          count: z.int().min(1).max(MOST_SHAPES),
+          under: z.int().min(0).nullable(),
+        }),
+      ])
+      .default(DEFAULT_FIT),
   }),
   clips: z.array(z.int().min(0)).min(1).max(500).nullable(),
   formats: z.array(z.enum(HAND_OFF_FORMATS)).min(1, { error: 'Choose at least one kind of file' }),
@@ -73,6 +88,14 @@ export const JobResult = z.object({
     z.object({
       ...{ clip: z.string(), frames: z.int(), missed: z.array(z.string()) },
       ...{ before: z.int(), after: z.int(), degrees: z.number(), millimetres: z.number() },
+      fits: z
+        .array(
+          z.object({
+            ...{ node: z.int(), shapes: z.int(), joints: z.int(), bytes: z.int() },
+            ...{ rms: z.number(), largest: z.number() },
+          }),
+        )
+        .default([]),
     }),
   ),
   notes: z.array(z.string()),

@@ -3,6 +3,7 @@ import { writeBvh } from '../formats/bvh/index';
 import { motionOf, type Motion } from '../formats/motion/index';
 import { writeUsda } from '../formats/usda/index';
 import { OscillumError } from '../model/index';
+import type { PointFormat } from './points';
 import { motionTable, toCsv } from './table';
 
 /** Formats that hold motion, beside GLB, which holds the whole character. */
@@ -27,7 +28,7 @@ export interface MotionFile {
 }
 
 /** What most programs take each format to be in. */
-export const unitOf = (format: MotionFormat): number => (format === 'bvh' ? 0.01 : 1);
+export const unitOf = (format: MotionFormat | PointFormat): number => (format === 'bvh' ? 0.01 : 1);
 
 /** Frames that a motion file may have. */
 const MOST_FRAMES = 1_000_000;

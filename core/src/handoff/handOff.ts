@@ -14,6 +14,7 @@ import {
   openContainer,
   readContainer,
   readMotion,
+  type BakedClip,
   type Container,
   type Decoders,
 } from '../formats/gltf/index';
@@ -21,8 +22,9 @@ import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
 import { compareMotions, isSame, type Comparison } from './compare';
 import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
+import { POINT_FORMATS, writePoints, type PointFormat } from './points';
 
-export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS] as const;
+export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS] as const;
 export type HandOffFormat = (typeof HAND_OFF_FORMATS)[number];
 
 /** What is to be baked of a shot, and which files it is to be in. */
@@ -106,11 +108,12 @@ export function* handOff(
   const run = bakeClips(container, character, clipPlans(character, shot, plan), pieces);
   let bytes: Uint8Array<ArrayBuffer>;
   let clips: readonly ClipReport[];
+  let baked: readonly BakedClip[];
   const notes: string[] = [];
   for (;;) {
     const step = run.next();
     if (step.done) {
-      ({ bytes, reports: clips } = step.value);
+      ({ bytes, reports: clips, clips: baked } = step.value);
       notes.push(...step.value.troubles);
       break;
     }
@@ -131,32 +134,36 @@ export function* handOff(
       clips: places.map((p) => after.clips[p]!.name),
     });
   const { metresPerUnit, upAxis } = shot.character;
-  const formats = MOTION_FORMATS.filter((f) => plan.formats.includes(f));
+  const formats = [...MOTION_FORMATS, ...POINT_FORMATS].filter((f) => plan.formats.includes(f));
   for (const [k, format] of formats.entries())
     for (const [i, clip] of places.entries()) {
       const unit = plan.unit ?? unitOf(format);
       const { fps } = shot;
-      const written = writeMotion(after, clip, format, { fps, metresPerUnit, upAxis, unit, up: plan.up });
+      const o = { fps, metresPerUnit, upAxis, unit, up: plan.up };
+      const written = isMotion(format)
+        ? writeMotion(after, clip, format, o)
+        : writePoints(character, baked[i]!, format, o);
       const clipName = after.clips[clip]!.name;
       const word = places.length > 1 ? `${stem}-${wordOf(clipName)}` : stem;
       // Clips of one name, or of letters that file names cannot have, are told apart by number.
       const taken = files.some((f) => f.name === `${word}.${format}`);
       const name = taken ? `${word}-${i + 1}.${format}` : `${word}.${format}`;
-      files.push({ name, format, bytes: strToU8(written.text), clips: [clipName] });
-      for (const note of written.notes)
+      if (written) files.push({ name, format, bytes: strToU8(written.text), clips: [clipName] });
+      for (const note of written?.notes ?? [`${NO_POINTS}.`])
         if (!notes.includes(`${LABELS[format]}: ${note}`)) notes.push(`${LABELS[format]}: ${note}`);
-      const check = readBack(
-        files.at(-1)!,
-        format,
-        unit,
-        plan.up,
-        clipMotion(after, clip, { fps, metresPerUnit, upAxis, unit: 1, up: 'Y' }),
-      );
+      const meant = clipMotion(after, clip, { fps, metresPerUnit, upAxis, unit: 1, up: 'Y' });
+      const check = isMotion(format) ? readBack(files.at(-1)!, format, unit, plan.up, meant) : null;
       if (check) checks.push(check);
       yield BAKING + (1 - BAKING) * ((k + (i + 1) / places.length) / formats.length);
     }
+  if (files.length === 0)
+    throw new OscillumError('bake.invalid', NO_POINTS, 'formats', 'Choose GLB or a file of motion too.');
   return { files, clips, notes, checks };
 }
+
+const NO_POINTS = 'Nothing moves point by point, so no file of points is written';
+const isMotion = (format: MotionFormat | PointFormat): format is MotionFormat =>
+  (MOTION_FORMATS as readonly string[]).includes(format);
 
 /** How formats are called where people read. */
 export const LABELS: Record<HandOffFormat, string> = {
@@ -165,6 +172,8 @@ export const LABELS: Record<HandOffFormat, string> = {
   usda: 'USD text',
   csv: 'CSV',
   json: 'JSON',
+  'points.usda': 'USD points',
+  'points.csv': 'CSV points',
 };
 
 /** Reads a motion file back and compares it with what was to be written (in metres, +Y up); null for tables. */

@@ -23,3 +23,9 @@ export function channelsOf(parts: readonly Part[]): (c: Pick<Channel, 'node' | '
   const meshes = new Set(claims.flatMap((c) => (isMesh(c.path) ? [c.node] : [])));
   return ({ node, path }) => (isMesh(path) ? meshes : joints).has(node);
 }
+
+/** Whether a part moves the vertices of a mesh one by one. */
+export const movesPoints = (part: Part): boolean =>
+  documentOf(part)
+    .claims(part)
+    .some((c) => c.path === 'points');

@@ -17,4 +17,4 @@ export {
 export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
 export { setScale } from './scale';
 export { mendShot } from './whole';
-export { channelsOf, liveAgain, playsKeys } from './held';
+export { channelsOf, liveAgain, movesPoints, playsKeys } from './held';

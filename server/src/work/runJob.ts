@@ -115,7 +115,7 @@ async function storeFiles(tx: Tx, made: Made): Promise<JobResult> {
   const { clips, notes, checks, faults } = made;
   return {
     ...{ files, checks: [...checks], faults: [...faults], notes: [...notes] },
-    clips: clips.map((c) => ({ ...c, missed: [...c.missed] })),
+    clips: clips.map((c) => ({ ...c, missed: [...c.missed], fits: [...c.fits] })),
   };
 }
 

@@ -1,6 +1,6 @@
-import type { BakedInto } from '@oscillum/core/bake';
+import type { BakedInto, BakeOptions, VertexFit } from '@oscillum/core/bake';
 import type { Character, StrandPath } from '@oscillum/core/character';
-import type { Applied, FileCheck, HandedOff, HandOffPlan } from '@oscillum/core/handoff';
+import type { Applied, FileCheck, HandedOff, HandOffPlan, Weighed } from '@oscillum/core/handoff';
 import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from '@oscillum/core/measure';
 import type { Collider, JointRef } from '@oscillum/core/model';
@@ -40,6 +40,8 @@ export type ToWorker =
   | { kind: 'bake curves'; job: number; shot: Shot }
   /** Parts into the shot's clip, for the shot to go on with. */
   | { kind: 'bake into'; job: number; shot: Shot; parts: readonly string[] }
+  /** What fitting the vertices that move one by one costs, in several ways. */
+  | { kind: 'weigh fits'; job: number; shot: Shot; bake: BakeOptions; choices: readonly VertexFit[] }
   | { kind: 'cancel'; job: number };
 
 /** What is known of a simulated shot, or a share of it, beyond its frames. */
@@ -90,6 +92,7 @@ export type FromWorker =
   | { kind: 'simulated apart'; job: number; frames: Frames }
   /** `every` is the same with all its keys, when they are thinned. */
   | { kind: 'baked curves'; job: number; clip: BakedClip; every: BakedClip | null }
+  | { kind: 'weighed fits'; job: number; weighed: Weighed }
   | { kind: 'progress'; job: number; share: number }
   | { kind: 'baked into'; job: number; baked: BakedInto }
   | ({ kind: 'applied motion'; job: number } & AppliedMotion)

@@ -1,11 +1,4 @@
-import type { HandOffPlan } from '@oscillum/core/handoff';
-import type { Character, StrandPath } from '@oscillum/core/character';
-import type { BakedInto } from '@oscillum/core/bake';
-import type { BakedClip, JointPlan } from '@oscillum/core/gltf';
-import type { AskedFeel, FittedFeel } from '@oscillum/core/measure';
-import type { Collider, JointRef } from '@oscillum/core/model';
-import type { Preset } from '@oscillum/core/chain';
-import { partsInOrder, type Shot } from '@oscillum/core/shot';
+import type { Character } from '@oscillum/core/character';
 import {
   emptyFrames,
   joinStarts,
@@ -14,16 +7,11 @@ import {
   type FramesLayout,
   type StartReport,
 } from '@oscillum/core/frames';
-import type { Advice, AppliedMotion, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
+import type { HandOffPlan } from '@oscillum/core/handoff';
+import { partsInOrder, type Shot } from '@oscillum/core/shot';
+import { Asks } from './asks';
+import type { Advice, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
 import { joinAdvice, letGo, NOTHING, sameLayout, type Picture } from './picture';
-
-/** An error from the worker, with its sentence. */
-export class WorkError extends Error {
-  override readonly name = 'WorkError';
-  constructor(readonly trouble: Trouble) {
-    super(trouble.sentence);
-  }
-}
 
 /** Workers that share a simulation, at most: chains that do not feel one another are simulated side by side. */
 const MOST_WORKERS = 4;
@@ -55,23 +43,13 @@ const SLOW_MS = 150;
  * The workers' other end: opens a character, simulates the latest shot it was given (older ones are dropped), bakes.
  * Holds the frame buffers outside the store; components read `picture` and listen.
  */
-export class Simulation {
+export class Simulation extends Asks {
   /** The first does what is not shared out. */
   private readonly workers: readonly Worker[];
   private shares: ShareState[] = [];
   /** Parts of the latest shot. */
   private order: readonly string[] = [];
   private readonly listeners = new Set<() => void>();
-  private readonly jobs = new Map<
-    number,
-    {
-      worker: number;
-      resolve: (m: FromWorker) => void;
-      reject: (e: WorkError) => void;
-      progress?: (share: number) => void;
-    }
-  >();
-  private lastJob = 0;
   private current = 0;
   private next: Frames | null = null;
   /** All frames there are, those taken up last at the end. */
@@ -87,6 +65,7 @@ export class Simulation {
   private slow: ReturnType<typeof setTimeout> | undefined;
 
   constructor(workers = workersFor(navigator.hardwareConcurrency)) {
+    super();
     this.workers = Array.from({ length: workers }, (_, k) => {
       const worker = new Worker(new URL('./simulation.worker.ts', import.meta.url), { type: 'module' });
       worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data, k);
@@ -102,10 +81,9 @@ export class Simulation {
       // Each has a copy of its own, the first the original, sent last.
       const worker = this.workers.length - 1 - k;
       const own = worker === 0 ? bytes : bytes.slice(0);
-      return this.ask((job) => ({ kind: 'open', job, fileName, bytes: own }), undefined, worker);
+      return this.ask('opened', (job) => ({ kind: 'open', job, fileName, bytes: own }), worker);
     });
     const answer = (await Promise.all(opened)).at(-1)!;
-    if (answer.kind !== 'opened') throw new Error('The worker answered something else');
     return answer.character;
   }
 
@@ -142,12 +120,8 @@ export class Simulation {
     progress: (share: number) => void,
   ): { done: Promise<HandOffResult>; stop: () => void } {
     let job = 0;
-    const done = this.ask((n) => ((job = n), { kind: 'hand off', job: n, shot, plan }), progress).then(
-      (m) => {
-        if (m.kind !== 'handed off') throw new Error('The worker answered something else');
-        return m.result;
-      },
-    );
+    const make = (n: number): ToWorker => ((job = n), { kind: 'hand off', job: n, shot, plan });
+    const done = this.ask('handed off', make, 0, progress).then((m) => m.result);
     return { done, stop: () => this.send({ kind: 'cancel', job }) };
   }
 
@@ -170,107 +144,12 @@ export class Simulation {
     this.watchers.clear();
   }
 
-  private send(message: ToWorker, worker = 0): void {
+  protected get last(): number {
+    return this.workers.length - 1;
+  }
+
+  protected send(message: ToWorker, worker = 0): void {
     this.workers[worker]!.postMessage(message, message.kind === 'open' ? [message.bytes] : []);
-  }
-
-  /** Capsules for the character's body. Throws WorkError. */
-  async fitColliders(shot: Shot): Promise<Collider[]> {
-    const answer = await this.ask((job) => ({ kind: 'fit colliders', job, shot }));
-    return answer.kind === 'fitted colliders' ? answer.colliders : [];
-  }
-
-  /** Rows from root to tip along a mesh. Throws WorkError. */
-  async findStrands(
-    mesh: number,
-    parent: number,
-    rows: number,
-    metresPerUnit: number,
-    upAxis: 'Y' | 'Z',
-  ): Promise<StrandPath[]> {
-    const answer = await this.ask((job) => ({
-      kind: 'find strands',
-      job,
-      mesh,
-      parent,
-      rows,
-      metresPerUnit,
-      upAxis,
-    }));
-    return answer.kind === 'found strands' ? answer.paths : [];
-  }
-
-  /** A copy of the character's file with joints added to a mesh. Throws WorkError. */
-  async addJoints(
-    plan: JointPlan,
-    metresPerUnit: number,
-    upAxis: 'Y' | 'Z',
-  ): Promise<{ bytes: Uint8Array<ArrayBuffer>; rows: JointRef[][] }> {
-    const answer = await this.ask((job) => ({ kind: 'add joints', job, plan, metresPerUnit, upAxis }));
-    if (answer.kind !== 'jointed') throw new Error('The worker answered something else');
-    return answer;
-  }
-
-  /** A copy of the character's file with the motion of a BVH or USD text file as one clip more. Throws WorkError. */
-  async applyMotion(bytes: ArrayBuffer, fileName: string): Promise<AppliedMotion> {
-    const answer = await this.ask((job) => ({ kind: 'apply motion', job, fileName, bytes }));
-    if (answer.kind !== 'applied motion') throw new Error('The worker answered something else');
-    return answer;
-  }
-
-  /** A copy of the character with parts baked into the shot's clip. Throws WorkError. */
-  async bakeInto(shot: Shot, parts: readonly string[]): Promise<BakedInto> {
-    const last = this.workers.length - 1;
-    const answer = await this.ask((job) => ({ kind: 'bake into', job, shot, parts }), undefined, last);
-    if (answer.kind !== 'baked into') throw new Error('The worker answered something else');
-    return answer.baked;
-  }
-
-  /** How a part would answer the standard quick turn with each of some presets, by frame. Throws WorkError. */
-  async tryPresets(shot: Shot, part: string, presets: readonly Preset[]): Promise<Float64Array[]> {
-    const answer = await this.ask((job) => ({ kind: 'try presets', job, shot, part, presets }));
-    return answer.kind === 'tried presets' ? answer.curves : [];
-  }
-
-  /** Simulates another shot of this character, by a worker that has least else to do. Throws WorkError. */
-  async simulateApart(shot: Shot): Promise<Frames> {
-    const last = this.workers.length - 1;
-    const answer = await this.ask((job) => ({ kind: 'simulate apart', job, shot }), undefined, last);
-    if (answer.kind !== 'simulated apart') throw new Error('The worker answered something else');
-    return answer.frames;
-  }
-
-  /** The curves a bake of the whole range would write, before they are refined; `gone` stops it. Throws WorkError. */
-  async bakeCurves(shot: Shot, gone?: AbortSignal): Promise<{ clip: BakedClip; every: BakedClip | null }> {
-    const last = this.workers.length - 1;
-    const answer = await this.ask(
-      (job) => {
-        gone?.addEventListener('abort', () => this.send({ kind: 'cancel', job }, last), { once: true });
-        return { kind: 'bake curves', job, shot };
-      },
-      undefined,
-      last,
-    );
-    if (answer.kind !== 'baked curves') throw new Error('The worker answered something else');
-    return answer;
-  }
-
-  /** Settings of parts for an asked feel. Throws WorkError. */
-  async fitFeel(shot: Shot, parts: readonly string[], asked: AskedFeel): Promise<Record<string, FittedFeel>> {
-    const answer = await this.ask((job) => ({ kind: 'fit feel', job, shot, parts, asked }));
-    return answer.kind === 'fitted feel' ? answer.fits : {};
-  }
-
-  private ask(
-    make: (job: number) => ToWorker,
-    progress?: (share: number) => void,
-    worker = 0,
-  ): Promise<FromWorker> {
-    const job = ++this.lastJob;
-    return new Promise((resolve, reject) => {
-      this.jobs.set(job, { worker, resolve, reject, progress });
-      this.send(make(job), worker);
-    });
   }
 
   /** A worker that stopped answers nothing any more: what was asked of it ends with a sentence. */
@@ -279,11 +158,7 @@ export class Simulation {
       code: 'worker.lost',
       sentence: `A part of the page that simulates has stopped${why ? ` (${why})` : ''}. Reload the page; your work is saved.`,
     };
-    for (const [job, asked] of this.jobs)
-      if (asked.worker === worker) {
-        this.jobs.delete(job);
-        asked.reject(new WorkError(trouble));
-      }
+    this.lost(worker, trouble);
     clearTimeout(this.slow);
     this.set({ ...this.latest, running: false, trouble });
   }
@@ -313,16 +188,7 @@ export class Simulation {
   };
 
   private receive(m: FromWorker, worker: number): void {
-    const asked = this.jobs.get(m.job);
-    if (asked) {
-      if (m.kind === 'progress') asked.progress?.(m.share);
-      else {
-        this.jobs.delete(m.job);
-        if (m.kind === 'failed') asked.reject(new WorkError(m.trouble));
-        else asked.resolve(m);
-      }
-      return;
-    }
+    if (this.answered(m)) return;
     if (m.job !== this.current) return;
     // It has begun to answer: what comes is shown as it comes.
     if (m.kind !== 'layout') clearTimeout(this.slow);

@@ -1,5 +1,5 @@
 import { bakeClip, bakeInto, defaultBake, recordingFor } from '@oscillum/core/bake';
-import { applyMotion, handOff, zipFiles } from '@oscillum/core/handoff';
+import { applyMotion, handOff, weighFits, zipFiles } from '@oscillum/core/handoff';
 import {
   findStrands,
   makePose,
@@ -294,14 +294,32 @@ function bringMotion({ job, fileName, bytes }: Extract<ToWorker, { kind: 'apply 
 
 async function bakeOn({ job, shot, parts }: Extract<ToWorker, { kind: 'bake into' }>): Promise<void> {
   if (!character || !container) throw notOpen();
-  const run = bakeInto(container, character, shot, parts);
+  const baked = await inSlices(job, bakeInto(container, character, shot, parts));
+  post({ kind: 'baked into', job, baked }, [baked.bytes.buffer]);
+}
+
+async function tellCosts({ job, shot, bake, choices }: Extract<ToWorker, { kind: 'weigh fits' }>) {
+  if (!character) throw notOpen();
+  const weighed = await inSlices(job, weighFits(character, shot, bake, choices));
+  post({ kind: 'weighed fits', job, weighed });
+}
+
+/** Runs a generator to its end, telling how far it is (`of` is its share of the job) and letting other work in. */
+async function inSlices<T>(job: number, run: Generator<number, T>, of = 1): Promise<T> {
   for (let slice = performance.now(); ;) {
     const step = run.next();
-    if (step.done) return post({ kind: 'baked into', job, baked: step.value }, [step.value.bytes.buffer]);
+    if (step.done) return step.value;
     if (performance.now() - slice < SLICE_MS) continue;
-    await breathe();
+    await look(job, of * step.value);
     slice = performance.now();
   }
+}
+
+/** Tells how far a job is, lets other work in, and stops where it was cancelled. */
+async function look(job: number, share: number): Promise<void> {
+  post({ kind: 'progress', job, share });
+  await breathe();
+  stopIfCancelled(job);
 }
 
 /** Part by part, so that other work is not held up and a newer asking ends an older one. */
@@ -323,36 +341,22 @@ async function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: '
 
 async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand off' }>): Promise<void> {
   if (!container) throw notOpen();
-  const run = handOff(container, shot, plan, decoders);
-  let slice = performance.now();
-  const look = async (share: number) => {
-    post({ kind: 'progress', job, share });
-    await breathe();
-    stopIfCancelled(job);
-    slice = performance.now();
-  };
-  for (;;) {
-    const step = run.next();
-    if (step.done) {
-      // Other software is only loaded when there is something for it to do.
-      const { judgeFile, packFiles } = await import('@oscillum/player');
-      const done = await packFiles(step.value, plan, { encoder: dracoEncoder, decoder: dracoDecoder });
-      const { files } = done;
-      const checks = [...done.checks];
-      const faults: string[] = [];
-      const readers = { ...decoders, meshopt: await loadMeshopt() };
-      for (const [k, file] of files.entries()) {
-        await look(PLAYING + ((1 - PLAYING) * k) / files.length);
-        const judged = await judgeFile(file, shot.fps, readers);
-        checks.push(...judged.checks);
-        faults.push(...judged.faults);
-      }
-      const zip = files.length > 1 ? zipFiles(done, shot) : null;
-      post({ kind: 'handed off', job, result: { ...done, checks, faults, zip } });
-      return;
-    }
-    if (performance.now() - slice > SLICE_MS) await look(PLAYING * step.value);
+  const written = await inSlices(job, handOff(container, shot, plan, decoders), PLAYING);
+  // Other software is only loaded when there is something for it to do.
+  const { judgeFile, packFiles } = await import('@oscillum/player');
+  const done = await packFiles(written, plan, { encoder: dracoEncoder, decoder: dracoDecoder });
+  const { files } = done;
+  const checks = [...done.checks];
+  const faults: string[] = [];
+  const readers = { ...decoders, meshopt: await loadMeshopt() };
+  for (const [k, file] of files.entries()) {
+    await look(job, PLAYING + ((1 - PLAYING) * k) / files.length);
+    const judged = await judgeFile(file, shot.fps, readers);
+    checks.push(...judged.checks);
+    faults.push(...judged.faults);
   }
+  const zip = files.length > 1 ? zipFiles(done, shot) : null;
+  post({ kind: 'handed off', job, result: { ...done, checks, faults, zip } });
 }
 
 /** Share of handing off after which the files are played by another player. */
@@ -383,6 +387,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     else if (data.kind === 'add joints') jointMesh(data);
     else if (data.kind === 'apply motion') bringMotion(data);
     else if (data.kind === 'bake into') await bakeOn(data);
+    else if (data.kind === 'weigh fits') await tellCosts(data);
     else await fitAsked(data);
   };
   run().catch((e: unknown) => {

@@ -15,6 +15,7 @@ import { MAX_ROW_JOINTS } from '../../model/index';
 import type { Container } from './container';
 import { fileError } from './fault';
 import type { GltfJson } from './schema';
+import { giveSkin, giveWeights, INFLUENCES, type Influences } from './skins';
 import { ownBinary, pack, Tail } from './write';
 
 /** Joints to add to a mesh that has none where it should move. */
@@ -33,10 +34,6 @@ export interface JointPlan {
   /** Vertices farther from every row stay as they were, m; null moves the whole mesh. */
   readonly reach: number | null;
 }
-
-type RawMesh = NonNullable<GltfJson['meshes']>[number];
-
-const INFLUENCES = 4;
 
 const refuse = (message: string, remedy: string) => new OscillumError('joints.invalid', message, '', remedy);
 
@@ -111,7 +108,7 @@ export function addJoints(
   const pieces = ownBinary(container, json);
   const writer = new Tail(json, pieces);
   addSkin(work, rows, writer);
-  addWeights(work, raw, weights, writer);
+  addWeights(work, jointsBefore(work).length, weights, writer);
   return { bytes: pack(json, pieces, container.fileName), rows };
 }
 
@@ -170,39 +167,24 @@ function addSkin(work: Work, rows: readonly JointRef[][], writer: Tail): void {
       matMultiply(inverses, 16 * (before.length + r * plan.joints + i), inverse, 0, bind, 0);
     }
   });
-  const skins = (json.skins ??= []);
-  const was = json.nodes![plan.mesh]!.skin;
-  const skin = skins.push({
-    ...(was !== undefined ? skins[was] : {}),
-    joints: [...before, ...rows.flat().map((j) => j.node)],
-    inverseBindMatrices: writer.add(inverses, 'MAT4', 16, false),
-  } as (typeof skins)[number]);
-  json.nodes![plan.mesh]!.skin = skin - 1;
+  giveSkin(json, plan.mesh, [...before, ...rows.flat().map((j) => j.node)], inverses, writer);
 }
 
-/** A mesh of its own too, for others may share it, with the new weights. */
-function addWeights(work: Work, raw: RawMesh, weights: readonly ArrayLike<number>[], writer: Tail): void {
-  const { container, character, plan, json } = work;
+/** The mesh with the new weights. */
+function addWeights(
+  { container, character, plan, json }: Work,
+  before: number,
+  weights: readonly ArrayLike<number>[],
+  writer: Tail,
+): void {
   const node = character.nodes[plan.mesh]!;
-  const joints = jointsBefore(work).length;
   const skinned = character.skins[node.skin] !== undefined;
-  const copy = structuredClone(raw);
-  json.nodes![plan.mesh]!.mesh = json.meshes!.push(copy) - 1;
-  let v = 0;
-  let k = 0;
-  for (const p of copy.primitives) {
-    if ((p.mode ?? 4) < 4 || p.attributes.POSITION === undefined) continue;
-    const primitive = character.meshes[node.mesh]!.primitives[k++];
+  giveWeights(container, json, plan.mesh, writer, (k, from, count) => {
+    const primitive = character.meshes[node.mesh]!.primitives[k];
     if (!primitive)
       throw fileError(container.fileName, 'file.invalid', 'has a mesh that cannot be read whole');
-    const count = primitive.positions.length / 3;
-    const of = weights.slice(v, (v += count));
-    const { joints: most, shares } = strongest(primitive, of, skinned, joints);
-    for (const key of Object.keys(p.attributes))
-      if (/^(JOINTS|WEIGHTS)_\d+$/.test(key)) delete p.attributes[key];
-    p.attributes.JOINTS_0 = writer.add(most, 'VEC4', INFLUENCES, false, Uint16Array);
-    p.attributes.WEIGHTS_0 = writer.add(shares, 'VEC4', INFLUENCES, false);
-  }
+    return strongest(primitive, weights.slice(from, from + count), skinned, before);
+  });
 }
 
 /**
@@ -214,7 +196,7 @@ function strongest(
   weights: readonly ArrayLike<number>[],
   skinned: boolean,
   first: number,
-): { joints: Float64Array; shares: Float64Array } {
+): Influences {
   const joints = new Float64Array(INFLUENCES * weights.length);
   const shares = new Float64Array(INFLUENCES * weights.length);
   weights.forEach((of, i) => {

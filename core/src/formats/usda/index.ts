@@ -1,2 +1,3 @@
 export { readUsda } from './read';
 export { writeUsda } from './write';
+export { writePointsUsda, type MovingMesh, type MovingMeshes } from './points';

@@ -1,5 +1,6 @@
 import { matCompose, matMultiply } from '../../math/index';
 import type { Motion } from '../motion/index';
+import { digits, identifier, quoted } from './text';
 
 export interface UsdaOptions {
   readonly name: string;
@@ -111,11 +112,6 @@ ${attribute(motion, 'float3', 'translations', motion.t, 3)}
 `;
 }
 
-const digits = (x: number): string => String(Number(x.toPrecision(9)));
 /** Rows of a matrix for row vectors: our columns. */
 const matrix = (m: Float64Array): string =>
   `(${[0, 4, 8, 12].map((c) => `(${Array.from(m.subarray(c, c + 4), digits).join(', ')})`).join(', ')})`;
-const identifier = (name: string): string =>
-  name.replace(/[^A-Za-z0-9_]/g, '_').replace(/^(?=[0-9])/, '_') || '_';
-const quoted = (text: string): string =>
-  `"${text.replace(/[\\"]/g, (c) => `\\${c}`).replace(/[\n\r\t]/g, ' ')}"`;

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { BakedClip } from '@oscillum/core/gltf';
 import type { Shot } from '@oscillum/core/shot';
-import { WorkError } from '../../sim/simulation';
+import { WorkError } from '../../sim/asks';
 import { bakeable, unmuted } from '../../state/baking';
 import { useDesk } from '../kit/desk';
 

@@ -1,6 +1,6 @@
 import { randomId } from '../../api/ids';
 import type { Failure } from '../../api/library';
-import { WorkError } from '../../sim/simulation';
+import { WorkError } from '../../sim/asks';
 import { sentenceOf } from '../../state/edits';
 import { notifications } from '@mantine/notifications';
 

@@ -1,11 +1,11 @@
 import { useRef, useState } from 'react';
 import { checkBake, defaultBake, type BakeOptions } from '@oscillum/core/bake';
 import { checkPlan } from '@oscillum/core/handoff';
-import { nodesOf, type Shot } from '@oscillum/core/shot';
+import { movesPoints, nodesOf, type Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../../sim/messages';
 import type { Picture } from '../../../sim/picture';
-import { WorkError } from '../../../sim/simulation';
+import { WorkError } from '../../../sim/asks';
 import { chooseKeys } from '../../../state/refine';
 import { called, sentenceOf, setMuted } from '../../../state/edits';
 import { useAppDispatch, useAppSelector } from '../../../state/store';
@@ -19,6 +19,7 @@ import { FilmPanel } from './FilmPanel';
 import { OtherFiles } from './OtherFiles';
 import { mutable, Queue } from './Queue';
 import { Ready, Result } from './Result';
+import { VertexRows } from './VertexRows';
 import { WhatItHolds } from './WhatItHolds';
 import { ThinChoices } from '../../desk/ThinChoices';
 import { BakeInto } from '../../desk/BakeInto';
@@ -181,6 +182,9 @@ export function BakePanel({ refined }: { refined: Picture | undefined }) {
         onLeft={setLeft}
         onLeftJoints={setLeftJoints}
       />
+      {moving.some((p) => !left.has(p.id) && movesPoints(p)) && (
+        <VertexRows shot={shot} options={options} set={set} />
+      )}
       <h3>Keys</h3>
       <ThinChoices keys={shot.keys} onSet={setKeys} />
       <IntoRows shot={shot} choices={choices} options={options} set={set} />

@@ -1,5 +1,6 @@
 import { LABELS, troubleIn, type FileCheck, type HandOffFile } from '@oscillum/core/handoff';
 import type { HandOffResult } from '../../../sim/messages';
+import { useDesk } from '../../kit/desk';
 import { saveFile } from '../../kit/saveFile';
 
 const TYPES: Record<HandOffFile['format'], string> = {
@@ -8,9 +9,11 @@ const TYPES: Record<HandOffFile['format'], string> = {
   usda: 'text/plain',
   csv: 'text/csv',
   json: 'application/json',
+  'points.usda': 'text/plain',
+  'points.csv': 'text/csv',
 };
 
-const size = (bytes: number): string =>
+export const size = (bytes: number): string =>
   bytes < 1e6 ? `${(bytes / 1024).toFixed(0)} KiB` : `${(bytes / 2 ** 20).toFixed(1)} MiB`;
 
 const isFine = ({ faults, checks }: HandOffResult): boolean =>
@@ -41,6 +44,7 @@ export function Result({ result }: { result: HandOffResult }) {
   return (
     <div className={`notice result${isFine(result) ? '' : ' bad'}`}>
       <ClipTable clips={clips} />
+      <FitTable clips={clips} />
       {checks.length > 0 && <CheckTable checks={checks} />}
       {faults.map((f) => (
         <span key={f}>The validator says: {f}</span>
@@ -86,6 +90,37 @@ function ClipTable({ clips }: Pick<HandOffResult, 'clips'>) {
             </td>
             <td title={c.joint && `${c.joint}; tip of ${c.part}`}>
               {c.after === c.before ? '0' : `${c.degrees.toFixed(2)}°, ${c.millimetres.toFixed(1)} mm`}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What vertices that move one by one became, and how far that is off. */
+function FitTable({ clips }: Pick<HandOffResult, 'clips'>) {
+  const { character } = useDesk();
+  const fits = clips.flatMap((c) => c.fits.map((f) => ({ ...f, clip: c.clip })));
+  if (fits.length === 0) return null;
+  return (
+    <table aria-label="Fits">
+      <thead>
+        <tr>
+          <th>Points of</th>
+          <th>Became</th>
+          <th>Error, mostly · largest</th>
+        </tr>
+      </thead>
+      <tbody>
+        {fits.map((f) => (
+          <tr key={`${f.clip} ${f.node}`} title={f.clip}>
+            <td>{character.nodes[f.node]?.name}</td>
+            <td>
+              {f.joints > 0 ? `${f.joints} helper joints` : `${f.shapes} morph targets`}, {size(f.bytes)}
+            </td>
+            <td>
+              {f.rms.toFixed(1)} · {f.largest.toFixed(1)} mm
             </td>
           </tr>
         ))}

@@ -47,9 +47,11 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
               <b>{many ? `${written.length} ${LABELS[f]} files` : `${stem}.${f}`}</b>:{' '}
               {f === 'glb'
                 ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
-                : f === 'csv' || f === 'json'
-                  ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
-                  : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}
+                : f === 'points.usda' || f === 'points.csv'
+                  ? `the places of all vertices that move point by point, ${frames}, ${fps}, ${space}.`
+                  : f === 'csv' || f === 'json'
+                    ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
+                    : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}
             </li>
           );
         })}

@@ -1,0 +1,75 @@
+import type { Character } from '../character/index';
+import { addHelpers, addMorphs, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
+import type { Shot } from '../shot/index';
+import { fitJoints, type MadeHelpers } from './fitJoints';
+import { fitMorphs, type FitReport } from './fitMorphs';
+import { DEFAULT_FIT, type VertexFit } from './options';
+
+type Scale = Pick<Shot, 'character'>;
+
+/** A clip as a GLB, with what fitting its vertices gave. */
+export interface Fitted {
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly reports: readonly FitReport[];
+}
+
+/**
+ * A clip as a GLB, the vertices it moves fitted onto morph targets or helper joints that are added to their meshes.
+ * `made` are the helpers that clips before this one have added, by the mesh's node; those of this one are put there.
+ */
+export function writeFitted(
+  container: Container,
+  character: Character,
+  shot: Scale,
+  clip: BakedClip,
+  wanted: VertexFit = DEFAULT_FIT,
+  made = new Map<number, MadeHelpers>(),
+): Fitted {
+  if (!clip.channels.some((c) => c.path === 'points'))
+    return { bytes: writeGlb(container, clip), reports: [] };
+  if (wanted.to === 'morphs') {
+    const { most, millimetres } = wanted;
+    // The file may have more targets than the character had when it was read: those of clips before this one.
+    const had = (node: number) =>
+      container.json.meshes![container.json.nodes![node]!.mesh!]!.primitives[0]?.targets?.length ?? 0;
+    const shapes = { most, error: millimetres / 1000 };
+    const fitted = fitMorphs(character, shot.character, clip, shapes, had);
+    const grown = fitted.added.reduce(addMorphs, container);
+    return { bytes: writeGlb(grown, fitted.clip), reports: fitted.reports };
+  }
+  const reports: FitReport[] = [];
+  let now = container;
+  const channels = clip.channels.flatMap((c) => {
+    if (c.path !== 'points') return [c];
+    const nodes = now.json.nodes!.length;
+    const fitted = fitJoints(character, shot.character, clip, c, wanted, made.get(c.node) ?? null, nodes);
+    if (fitted.added) now = addHelpers(now, fitted.added);
+    made.set(c.node, fitted.made);
+    reports.push(fitted.report);
+    return fitted.channels;
+  });
+  return { bytes: writeGlb(now, { ...clip, channels }), reports };
+}
+
+/** What fitting a clip's vertices in several ways costs; nothing is written. A generator: yields the share done. */
+export function* fitCosts(
+  character: Character,
+  shot: Scale,
+  clip: BakedClip,
+  choices: readonly VertexFit[],
+): Generator<number, (readonly FitReport[])[]> {
+  const out: (readonly FitReport[])[] = [];
+  for (const wanted of choices) {
+    yield out.length / choices.length;
+    if (wanted.to === 'morphs') {
+      const shapes = { most: wanted.most, error: wanted.millimetres / 1000 };
+      out.push(fitMorphs(character, shot.character, clip, shapes, () => 0).reports);
+    } else
+      out.push(
+        clip.channels
+          .filter((c) => c.path === 'points')
+          .map((c) => fitJoints(character, shot.character, clip, c, wanted, null, 0).report),
+      );
+  }
+  return out;
+}

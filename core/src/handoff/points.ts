@@ -1,0 +1,85 @@
+import { normalsOf, positionsOf, samePlaces } from '../bake/index';
+import { meshTriangles, type Character } from '../character/index';
+import type { BakedClip } from '../formats/gltf/index';
+import { writePointsUsda, type MovingMesh, type MovingMeshes } from '../formats/usda/index';
+import { OscillumError } from '../model/index';
+import type { MotionFile, MotionFileOptions } from './files';
+
+/** Formats that hold the vertices that move one by one, frame after frame, and nothing else. */
+export const POINT_FORMATS = ['points.usda', 'points.csv'] as const;
+export type PointFormat = (typeof POINT_FORMATS)[number];
+
+/** Places that a file of points may have: more would be some gigabytes of text. */
+const MOST_PLACES = 20e6;
+
+/** The vertices that a baked clip moves one by one; null where it moves none. Places are +Y up or +Z up, in units. */
+function movingMeshes(
+  character: Character,
+  clip: BakedClip,
+  { fps, unit, up }: MotionFileOptions,
+): MovingMeshes | null {
+  const channels = clip.channels.filter((c) => c.path === 'points');
+  if (channels.length === 0) return null;
+  const total = channels.reduce((n, c) => n + c.values.length / 3, 0);
+  if (total > MOST_PLACES)
+    throw new OscillumError(
+      'bake.invalid',
+      `A file of points would hold ${(total / 1e6).toFixed(0)} million places; ${MOST_PLACES / 1e6} are written`,
+      'formats',
+      'Bake fewer frames, or to morph targets or joints.',
+    );
+  const { times } = channels[0]!;
+  const meshes = channels.map((c): MovingMesh => {
+    const { indices, vertices } = meshTriangles(character, c.node);
+    const { name, mesh } = character.nodes[c.node]!;
+    const { primitives } = character.meshes[mesh]!;
+    const places = new Float64Array(c.values.length);
+    const normals = new Float64Array(c.values.length);
+    const same = samePlaces(positionsOf(character, c.node));
+    for (let k = 0; k < places.length; k += 3) {
+      const [x, y, z] = [c.values[k]! / unit, c.values[k + 1]! / unit, c.values[k + 2]! / unit];
+      places.set(up === 'Z' ? [x, -z, y] : [x, y, z], k);
+    }
+    for (let f = 0; f < places.length; f += 3 * vertices)
+      normals.set(normalsOf(places.subarray(f, f + 3 * vertices), indices, same), f);
+    const uvs = primitives.every((p) => p.uvs) ? primitives.flatMap((p) => Array.from(p.uvs!)) : null;
+    return { name, indices, uvs, places, normals };
+  });
+  return { fps, first: Math.round((times[0] ?? 0) * fps), count: times.length, meshes };
+}
+
+/** A line a vertex and frame: RFC 4180. */
+function pointsCsv({ meshes, first, count, fps }: MovingMeshes): string {
+  const lines = ['frame,seconds,mesh,vertex,x,y,z'];
+  for (const { name, places } of meshes) {
+    const width = places.length / count;
+    const word = /[",\r\n]/.test(name) ? `"${name.replace(/"/g, '""')}"` : name;
+    for (let f = 0; f < count; f++)
+      for (let v = 0; v < width; v += 3) {
+        const at = f * width + v;
+        const xyz = [0, 1, 2].map((a) => String(Number(places[at + a]!.toPrecision(9))));
+        const seconds = Number(((first + f) / fps).toPrecision(9));
+        lines.push(`${first + f},${seconds},${word},${v / 3},${xyz.join(',')}`);
+      }
+  }
+  return `${lines.join('\r\n')}\r\n`;
+}
+
+/**
+ * The vertices that a baked clip moves one by one, as a file; null where it moves none. Throws
+ * OscillumError('bake.invalid') when there are too many.
+ */
+export function writePoints(
+  character: Character,
+  clip: BakedClip,
+  format: PointFormat,
+  o: MotionFileOptions,
+): MotionFile | null {
+  const moving = movingMeshes(character, clip, o);
+  if (!moving) return null;
+  const notes = [`Only what moves point by point is in it: ${moving.meshes.map((m) => m.name).join(', ')}.`];
+  const name = character.name || 'Character';
+  return format === 'points.csv'
+    ? { text: pointsCsv(moving), notes }
+    : { text: writePointsUsda(moving, { name, metresPerUnit: o.unit, upAxis: o.up }), notes };
+}
