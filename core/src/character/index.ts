@@ -21,7 +21,7 @@ export {
   type Pose,
   turnAbout,
 } from './pose';
-export { simplifiedTriangles } from './simplify';
+export { coarserTriangles, simplifiedTriangles } from './simplify';
 export { meshTriangles, skinVertices, unskinVertices } from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
 export { questionUnit, unitFrom, type FileUnit, type LikelyUnit } from './unit';

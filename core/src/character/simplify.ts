@@ -35,3 +35,11 @@ export function simplifiedTriangles(character: Character, node: number, within: 
   all.set(key, out);
   return out;
 }
+
+/** About a share of the triangles (3 points each) of a surface, with corners that are some of its points. */
+export function coarserTriangles(rest: Float64Array, triangles: Int32Array, share: number): Uint32Array {
+  const wanted = 3 * Math.max(2, Math.round((share * triangles.length) / 3));
+  const places = Float32Array.from(rest);
+  const indices = Uint32Array.from(triangles);
+  return MeshoptSimplifier.simplify(indices, places, 3, wanted, 1e3, ['Regularize'])[0];
+}

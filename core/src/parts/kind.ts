@@ -284,6 +284,8 @@ export interface PartKind<
 > {
   /** Finds it on the character. Throws OscillumError('shot.invalid') when it does not fit. */
   layout(character: Character, part: D): L;
+  /** The same with less detail, which answers much sooner; kinds that are fast have none. */
+  coarsen?(layout: L): L;
   columns(layout: L, part: D): PartContents;
   /** All that its layout, its rows and its driver depend on, as plain data. */
   sampled(part: D): unknown;

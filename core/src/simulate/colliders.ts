@@ -65,32 +65,28 @@ function makePosedMesh(
     );
   const rows = track.joints.get(rideOf(character, collider))!;
   const lead = track.first - track.from;
-  const kept = [new Float64Array(3 * vertices), new Float64Array(3 * vertices)] as const;
-  const holds = [-1, -1];
-  /** Vertices at a frame of the range, in the joint's space; two frames are kept. */
-  const frameOf = (f: number): Float64Array => {
-    const slot = f & 1;
-    const out = kept[slot]!;
-    if (holds[slot] === f) return out;
-    holds[slot] = f;
-    skinVertices(out, character, node, track.poseAt(f).world);
-    const placed = rows.subarray(7 * (f + lead + 1), 7 * (f + lead + 2));
-    for (let v = 0; v < out.length; v += 3) {
-      toBody(own, placed, out[v]!, out[v + 1]!, out[v + 2]!);
-      for (let a = 0; a < 3; a++) out[v + a] = own[a]!;
-    }
-    return out;
-  };
-  const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
-  const at0 = Float64Array.from(frameOf(0));
   const { kept: used, triangles } = keptOf(
     simplifiedTriangles(character, node, simplified / metresPerUnit),
     vertices,
   );
-  const surface = makeSurface(
-    Float64Array.from({ length: 3 * used.length }, (_, k) => at0[3 * used[Math.floor(k / 3)]! + (k % 3)]!),
-    triangles,
-  );
+  const posed = posedOf(track, `${node} ${simplified}`, used.length);
+  const all = new Float64Array(3 * vertices);
+  /** The vertices it has at a frame of the range, in the joint's space. */
+  const frameOf = (f: number): Float64Array => {
+    const known = posed.get(f);
+    if (known) return known;
+    const out = posed.take(f);
+    skinVertices(all, character, node, track.poseAt(f).world);
+    const placed = rows.subarray(7 * (f + lead + 1), 7 * (f + lead + 2));
+    for (let v = 0; v < used.length; v++) {
+      const o = 3 * used[v]!;
+      toBody(own, placed, all[o]!, all[o + 1]!, all[o + 2]!);
+      for (let a = 0; a < 3; a++) out[3 * v + a] = own[a]!;
+    }
+    return out;
+  };
+  const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
+  const surface = makeSurface(Float64Array.from(frameOf(clamp(0))), triangles);
   let last = NaN;
   return {
     shape: { kind: 'mesh', surface },
@@ -101,12 +97,38 @@ function makePosedMesh(
       const f = row - 1 - lead;
       const a = frameOf(clamp(f));
       const b = share > 0 ? frameOf(clamp(f + 1)) : a;
-      for (let v = 0; v < used.length; v++)
-        for (let c = 0; c < 3; c++) {
-          const k = 3 * used[v]! + c;
-          surface.vertices[3 * v + c] = a[k]! + share * (b[k]! - a[k]!);
-        }
+      for (let k = 0; k < a.length; k++) surface.vertices[k] = a[k]! + share * (b[k]! - a[k]!);
       surface.refit();
+    },
+  };
+}
+
+/** Numbers of posed vertices that are kept with a track at most. */
+const MOST_POSED = 8e6;
+
+/** Posed vertices by frame. */
+interface PosedFrames {
+  get(frame: number): Float64Array | undefined;
+  /** Room for those of a frame, to be filled. */
+  take(frame: number): Float64Array;
+}
+
+const posedFrames = new WeakMap<SourceTrack, Map<string, Map<number, Float64Array>>>();
+
+/** The posed vertices of a mesh on a track: they hold for every run on it. Of a long shot two frames are kept. */
+function posedOf(track: SourceTrack, key: string, count: number): PosedFrames {
+  const meshes = posedFrames.get(track) ?? new Map<string, Map<number, Float64Array>>();
+  posedFrames.set(track, meshes);
+  const frames = meshes.get(key) ?? new Map<number, Float64Array>();
+  meshes.set(key, frames);
+  const few = 3 * count * track.frames > MOST_POSED;
+  return {
+    get: (f) => frames.get(f),
+    take: (f) => {
+      if (few) for (const k of frames.keys()) if (Math.abs(k - f) > 1) frames.delete(k);
+      const out = new Float64Array(3 * count);
+      frames.set(f, out);
+      return out;
     },
   };
 }

@@ -1,6 +1,7 @@
 export { carryTo, type Elsewhere } from './carry';
 export { forceField } from './forces';
 export { type Share } from './groups';
+export { coarseShot, couldBeCoarse } from './coarse';
 export { clipOf } from './clip';
 export { findCycle, loopTrouble, makeCycle, type CycleFinding } from './cycle';
 export { makeSource, motionAmount, type ClipSource } from './source';

@@ -30,6 +30,8 @@ export interface TrackCache {
    * busy.
    */
   readonly reuse?: boolean;
+  /** Whether parts have less detail where their kind can: for an answer that comes much sooner. */
+  readonly coarse?: boolean;
   /** Those that may be written over. */
   spare?: Frames;
   /**
@@ -43,7 +45,7 @@ export interface TrackCache {
 export function trackOf(character: Character, shot: Shot, cache: TrackCache): SourceTrack {
   const key = trackKey(shot);
   if (cache.entry?.character === character && cache.entry.key === key) return cache.entry.track;
-  const track = makeTrack(character, shot, layOut(character, shot));
+  const track = makeTrack(character, shot, layOut(character, shot, cache.coarse));
   cache.entry = { character, key, track };
   return track;
 }

@@ -65,8 +65,12 @@ export function trackKey(shot: Shot): string {
 const waits = (shot: Shot): boolean => shot.start !== 'run up' && preRollFrames(shot) > 0 && !shot.loop;
 
 /** The parts of a shot found on its character. Throws OscillumError('shot.invalid') where one does not fit. */
-export const layOut = (character: Character, shot: Shot): PartLayout[] =>
-  moving(shot).map((p) => kindOf(p).layout(character, p));
+export const layOut = (character: Character, shot: Shot, coarse = false): PartLayout[] =>
+  moving(shot).map((p) => {
+    const kind = kindOf(p);
+    const layout = kind.layout(character, p);
+    return coarse && kind.coarsen ? kind.coarsen(layout) : layout;
+  });
 
 /** Room for the rows of all parts, in one arena with room for what runs on them. */
 function makeParts(character: Character, shot: Shot, layouts: readonly PartLayout[], rows: number) {

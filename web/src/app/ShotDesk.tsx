@@ -208,7 +208,7 @@ function useSimulated(simulation: Simulation): void {
       const key = JSON.stringify({ ...shot, name: '', takes: {}, keys: null, refine: null });
       if (key === last) return;
       last = key;
-      simulation.simulate(shot, lastDrawn(state.view.frame));
+      simulation.simulate(shot, lastDrawn(state.view.frame), !state.view.waitWhole);
     };
     look();
     return store.subscribe(look);

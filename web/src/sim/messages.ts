@@ -17,8 +17,8 @@ export interface Trouble {
 
 export type ToWorker =
   | { kind: 'open'; job: number; fileName: string; bytes: ArrayBuffer }
-  /** `look`: the last frame that is seen meanwhile. */
-  | { kind: 'simulate'; job: number; shot: Shot; share: Share; look: number }
+  /** `look`: the last frame that is seen meanwhile; `rough`: whether a coarse answer is wanted first. */
+  | { kind: 'simulate'; job: number; shot: Shot; share: Share; look: number; rough: boolean }
   | { kind: 'hand off'; job: number; shot: Shot; plan: HandOffPlan }
   | { kind: 'fit colliders'; job: number; shot: Shot }
   | { kind: 'fit feel'; job: number; shot: Shot; parts: readonly string[]; asked: AskedFeel }
@@ -83,6 +83,8 @@ export type FromWorker =
       began: number;
       sent: number;
     }
+  /** All rows of a coarse answer, which stand until the true ones have come. */
+  | { kind: 'rough'; job: number; rows: Rows }
   | { kind: 'advice'; job: number; advice: Advice }
   | { kind: 'fitted colliders'; job: number; colliders: Collider[] }
   | { kind: 'fitted feel'; job: number; fits: Record<string, FittedFeel> }

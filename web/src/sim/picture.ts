@@ -5,6 +5,8 @@ import type { Advice, Trouble } from './messages';
 export interface Picture {
   readonly frames: Frames | null;
   readonly stale: Frames | null;
+  /** Whether those are a coarse answer with the settings of now. */
+  readonly rough: boolean;
   readonly running: boolean;
   /** Number of the run whose rows came last. */
   readonly version: number;
@@ -19,6 +21,7 @@ export interface Picture {
 export const NOTHING: Picture = {
   frames: null,
   stale: null,
+  rough: false,
   running: false,
   version: 0,
   ms: 0,
@@ -51,6 +54,10 @@ export function sameLayout(a: Frames, b: Frames): boolean {
     a.joints.every((j, i) => j === b.joints[i])
   );
 }
+
+/** Those of two frames that reach farther, the first when both do. */
+export const farther = (a: Frames | null, b: Frames | null): Frames | null =>
+  a && a.done > 0 && (!b || a.done >= b.done) ? a : b;
 
 /** The frames that hold row f: fresh ones, else those of the settings before. */
 export function framesAt(picture: Picture, f: number): Frames | null {

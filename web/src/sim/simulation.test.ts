@@ -2,6 +2,7 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { emptyFrames, packRows, TURNS, type FramesLayout } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
 import type { FromWorker, ToWorker } from './messages';
+import { framesAt } from './picture';
 import { Simulation } from './simulation';
 
 /** Two chains of one joint over four frames: a share has one of them. */
@@ -41,6 +42,13 @@ class Answering {
     this.job = m.job;
   }
   terminate(): void {}
+  roughly(chain: number, value: number): void {
+    const frames = emptyFrames(layout);
+    frames.offSource.fill(value);
+    this.onmessage({ data: { kind: 'layout', job: this.job, layout } });
+    const rows = packRows(frames, { parts: [chain], colliders: [] }, 0, layout.count);
+    this.onmessage({ data: { kind: 'rough', job: this.job, rows } });
+  }
   answer(chain: number, to: number, early: boolean, value = 0): void {
     const frames = emptyFrames(layout);
     frames.offSource.fill(value);
@@ -84,6 +92,26 @@ it('shows first rows to the stage alone, whichever share is done before, and all
   a.job = old;
   a.answer(0, 2, true);
   expect(told).toHaveLength(2);
+  simulation.close();
+});
+
+it('a coarse answer stands beyond what is true already, and no longer than until all is', () => {
+  const simulation = new Simulation(2);
+  const [a, b] = Answering.all as [Answering, Answering];
+  simulation.simulate({ parts: {} } as Shot);
+  a.roughly(0, 7);
+  // The other share has nothing yet.
+  expect(simulation['latest'].stale).toBeNull();
+  b.answer(1, 4, false, 2);
+  const { frames, stale, rough } = simulation['latest'];
+  expect([frames!.done, stale!.done, rough]).toEqual([0, 4, true]);
+  expect([...stale!.offSource]).toEqual([7, 2, 7, 2, 7, 2, 7, 2]);
+  a.answer(0, 2, false, 3);
+  expect(simulation['latest']).toMatchObject({ rough: true, running: true, stale });
+  expect([...framesAt(simulation['latest'], 1)!.offSource].slice(2, 4)).toEqual([3, 2]);
+  expect(framesAt(simulation['latest'], 2)).toBe(stale);
+  a.answer(0, 4, false, 3);
+  expect(simulation['latest']).toMatchObject({ rough: false, running: false, stale: null });
   simulation.close();
 });
 

@@ -2,16 +2,20 @@ import type { Character } from '@oscillum/core/character';
 import {
   emptyFrames,
   joinStarts,
+  packRows,
   unpackRows,
+  type Columns,
   type Frames,
+  layoutOf,
   type FramesLayout,
+  type Rows,
   type StartReport,
 } from '@oscillum/core/frames';
 import type { HandOffPlan } from '@oscillum/core/handoff';
 import { partsInOrder, type Shot } from '@oscillum/core/shot';
 import { Asks } from './asks';
 import type { Advice, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
-import { joinAdvice, letGo, NOTHING, sameLayout, type Picture } from './picture';
+import { farther, joinAdvice, letGo, NOTHING, sameLayout, type Picture } from './picture';
 
 /** Workers that share a simulation, at most: chains that do not feel one another are simulated side by side. */
 const MOST_WORKERS = 4;
@@ -24,6 +28,8 @@ interface ShareState {
   finished: boolean;
   /** Whether what has come of it was for the stage alone. */
   early: boolean;
+  /** Its coarse answer, until all shares have an answer. */
+  rough: Rows | null;
   start: StartReport | null;
   advice: Advice | null;
   began: number;
@@ -52,6 +58,8 @@ export class Simulation extends Asks {
   private readonly listeners = new Set<() => void>();
   private current = 0;
   private next: Frames | null = null;
+  /** The coarse answer of the run under way. */
+  private rough: Frames | null = null;
   /** All frames there are, those taken up last at the end. */
   private kept: Frames[] = [];
   private readonly watchers = new Set<() => void>();
@@ -89,9 +97,9 @@ export class Simulation extends Asks {
 
   /**
    * Simulates this shot as soon as may be; the latest call wins. First rows come when they reach as far as frame
-   * `look`.
+   * `look`; before them, where it takes long, a coarse answer, unless that is not wanted.
    */
-  simulate(shot: Shot, look = -Infinity): void {
+  simulate(shot: Shot, look = -Infinity, rough = true): void {
     this.current = ++this.lastJob;
     // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
     this.latest = { ...this.latest, running: true, trouble: null };
@@ -99,17 +107,27 @@ export class Simulation extends Asks {
     this.slow = setTimeout(() => {
       // Nothing has come yet: all that is known is of the settings before.
       const { frames, stale } = this.latest;
-      const old = frames && frames.done > 0 ? frames : stale;
-      this.set({ ...this.latest, frames: frames && { ...frames, done: 0 }, stale: old });
+      const old = farther(frames, stale);
+      this.set({ ...this.latest, frames: frames && { ...frames, done: 0 }, stale: old, rough: false });
     }, SLOW_MS);
     this.next = null;
+    this.rough = null;
     this.order = partsInOrder(shot).map((p) => p.id);
     const of = this.workers.length;
     this.shares = this.workers.map(() => ({
-      ...{ done: 0, finished: false, early: false, start: null, advice: null, began: 0, sent: 0 },
+      ...{
+        done: 0,
+        finished: false,
+        early: false,
+        rough: null,
+        start: null,
+        advice: null,
+        began: 0,
+        sent: 0,
+      },
     }));
     this.workers.forEach((_, index) =>
-      this.send({ kind: 'simulate', job: this.current, shot, share: { index, of }, look }, index),
+      this.send({ kind: 'simulate', job: this.current, shot, share: { index, of }, look, rough }, index),
     );
   }
 
@@ -198,6 +216,9 @@ export class Simulation extends Asks {
       const all = this.shares.flatMap((s) => s.advice ?? []);
       if (all.length === this.shares.length)
         this.set({ ...this.latest, advice: joinAdvice(all, this.order) });
+    } else if (m.kind === 'rough') {
+      share.rough = m.rows;
+      this.showRough();
     } else if (m.kind === 'layout') this.next ??= this.makeFrames(m.layout);
     else if (m.kind === 'failed') this.set({ ...this.latest, running: false, trouble: m.trouble });
     else if (m.kind === 'rows' && this.next && !this.latest.trouble) {
@@ -205,8 +226,25 @@ export class Simulation extends Asks {
       letGo(m.rows);
       Object.assign(share, { done: m.rows.to, finished: m.finished, early: m.early, start: m.start });
       Object.assign(share, { began: m.began, sent: m.sent });
+      this.showRough();
       this.show(this.next);
     }
+  }
+
+  /** Shows the coarse answer when every share has one, or is whole. */
+  private showRough(): void {
+    const { shares, next, latest } = this;
+    if (!next || this.rough || latest.trouble || shares.every((s) => !s.rough)) return;
+    if (!shares.every((s) => s.finished || s.rough)) return;
+    const rough = this.makeFrames(layoutOf(next));
+    this.rough = rough;
+    unpackRows(rough, packRows(next, allOf(next), 0, next.count));
+    for (const s of shares) {
+      if (s.rough) unpackRows(rough, s.rough);
+      s.rough = null;
+    }
+    rough.done = rough.count;
+    this.set({ ...latest, frames: next, stale: rough, rough: true, running: true });
   }
 
   /**
@@ -230,12 +268,13 @@ export class Simulation extends Asks {
     if (done === next.done && !finished) return;
     next.done = done;
     next.start = joinStarts(shares.flatMap((s) => s.start ?? []));
-    const before = latest.frames;
-    const whole = before && before !== next && before.done > 0 ? before : latest.stale;
+    const before = latest.frames === next ? null : latest.frames;
+    const whole = this.rough ?? farther(before, latest.stale);
     const took = Math.max(...shares.map((s) => s.sent)) - Math.min(...shares.map((s) => s.began));
     const picture: Picture = {
       frames: next,
       stale: !finished && whole && sameLayout(whole, next) ? whole : null,
+      rough: this.rough !== null && !finished,
       running: !finished,
       version: this.current,
       ms: finished ? took : latest.ms,
@@ -247,3 +286,8 @@ export class Simulation extends Asks {
     else this.set(picture);
   }
 }
+
+const allOf = ({ parts, colliders }: FramesLayout): Columns => ({
+  parts: [...parts.keys()],
+  colliders: [...colliders.keys()],
+});

@@ -33,6 +33,8 @@ import { nodesOf, type Shot } from '@oscillum/core/shot';
 import { fitColliders } from '@oscillum/core/parts';
 import { layoutOf, packRows, type Columns, type Frames } from '@oscillum/core/frames';
 import {
+  coarseShot,
+  couldBeCoarse,
   shareColumns,
   simulate,
   trackOf,
@@ -42,9 +44,8 @@ import {
 } from '@oscillum/core/simulate';
 import { dracoDecoder, dracoEncoder, loadDecoders } from './decoders';
 import type { FromWorker, ToWorker } from './messages';
+import { breathe, clock, inSlices, notOpen, SLICE_MS } from './slices';
 
-/** How long to work before looking whether a newer edit has come. */
-const SLICE_MS = 12;
 /** While a hand is on a slider the next run matters more than what can be said of the last. */
 const REST_MS = 120;
 /**
@@ -72,6 +73,7 @@ let container: Container | null = null;
 let character: Character | null = null;
 let decoders: Decoders = {};
 let cache: TrackCache = {};
+let roughCache: TrackCache = { coarse: true };
 /** The newest simulation asked for; older ones stop at their next look. */
 let newest = 0;
 /** The newest fit asked for. */
@@ -80,33 +82,20 @@ let newestFit = 0;
 let lastMs = Infinity;
 const cancelled = new Set<number>();
 
-// Newer edits are seen meanwhile: a task of least urgency comes after the messages that are waiting, and so does a
-// message to ourselves where there are no such tasks, at more cost.
-const { scheduler } = globalThis as {
-  scheduler?: { postTask(task: () => void, how: { priority: 'background' }): Promise<void> };
-};
-const channel = new MessageChannel();
-const waiting: (() => void)[] = [];
-channel.port1.onmessage = () => waiting.shift()?.();
-const breathe = (): Promise<void> =>
-  scheduler
-    ? scheduler.postTask(() => undefined, { priority: 'background' })
-    : new Promise<void>((resolve) => (waiting.push(resolve), channel.port2.postMessage(0)));
-
-/** A clock that all workers share, ms. */
-const clock = () => performance.timeOrigin + performance.now();
-
 async function runSimulation({
   job,
   shot,
   share,
   look,
+  rough,
 }: Extract<ToWorker, { kind: 'simulate' }>): Promise<void> {
   newest = job;
   await breathe();
   if (newest !== job || !character) return;
   const start = performance.now();
   let slice = start;
+  /** Time that the coarse answer took: no part of how long a run takes. */
+  let aside = 0;
   let early = lastMs < SOON_MS && lastMs > AT_ONCE_MS;
   let sendAt = start + (early ? EARLY_MS : lastMs < SOON_MS ? SOON_MS : SEND_MS);
   let sent = 0;
@@ -119,6 +108,11 @@ async function runSimulation({
     if (!columns) {
       columns = shareColumns(character, shot, cache, share);
       post({ kind: 'layout', job, layout: layoutOf(frames) });
+      if (rough && !step.done && lastMs > SOON_MS && couldBeCoarse(cache)) {
+        if (!(await answerRoughly(job, shot, share))) return;
+        aside = performance.now() - start;
+        slice = performance.now();
+      }
     }
     const now = performance.now();
     const seen = !early || frames.first + frames.done > look || now > start + LATE_MS;
@@ -135,7 +129,7 @@ async function runSimulation({
       early = false;
     }
     if (step.done) {
-      lastMs = now - start;
+      lastMs = now - start - aside;
       await advise(job, shot, share, frames, columns);
       return;
     }
@@ -145,6 +139,16 @@ async function runSimulation({
       slice = performance.now();
     }
   }
+}
+
+/** Simulates all with less detail and sends it at once. Returns false when a newer edit has come meanwhile. */
+async function answerRoughly(job: number, shot: Shot, share: Share): Promise<boolean> {
+  const asked = coarseShot(character!, shot);
+  const frames = await inSlices(simulate(character!, asked, roughCache, share), () => newest === job);
+  if (!frames) return false;
+  const columns = shareColumns(character!, asked, roughCache, share);
+  post({ kind: 'rough', job, rows: packRows(frames, columns, 0, frames.done) });
+  return true;
 }
 
 /** What can be said of a finished share, unless a newer edit comes meanwhile. */
@@ -174,14 +178,6 @@ async function advise(
   }
   post({ kind: 'advice', job, advice: { diagnoses, feels, shots } });
 }
-
-const notOpen = () =>
-  new OscillumError(
-    'shot.invalid',
-    'No character is open yet',
-    '',
-    'Wait until it is shown, then try again.',
-  );
 
 function fitBody({ job, shot }: Extract<ToWorker, { kind: 'fit colliders' }>): void {
   if (!character) throw notOpen();
@@ -218,22 +214,14 @@ async function simulateApart(
   recording: Recording | null = null,
 ): Promise<Frames> {
   const run = simulate(of, shot, {}, undefined, recording);
-  let slice = performance.now();
-  for (;;) {
-    const step = run.next();
-    if (step.done) return step.value;
-    if (performance.now() - slice > SLICE_MS) {
-      await breathe();
-      stopIfCancelled(job);
-      slice = performance.now();
-    }
-  }
+  return (await inSlices(run, () => goesOn(job)))!;
 }
 
 /** Throws OscillumError('bake.cancelled') for a job that nobody waits for any more. */
-function stopIfCancelled(job: number): void {
+function goesOn(job: number): true {
   if (cancelled.delete(job))
     throw new OscillumError('bake.cancelled', 'The bake was cancelled', '', 'Nothing was written.');
+  return true;
 }
 
 async function runApart({ job, shot }: Extract<ToWorker, { kind: 'simulate apart' }>): Promise<void> {
@@ -246,7 +234,7 @@ async function bakeCurves({ job, shot }: Extract<ToWorker, { kind: 'bake curves'
   const options = { ...defaultBake(shot), into: shot.clip ? ('replace' as const) : ('new' as const) };
   const recording = recordingFor(options);
   await breathe();
-  stopIfCancelled(job);
+  goesOn(job);
   const frames = await simulateApart(job, character, shot, recording);
   const moves = Object.values(shot.parts).some((p) => !p.muted);
   const clip: BakedClip = moves
@@ -294,32 +282,25 @@ function bringMotion({ job, fileName, bytes }: Extract<ToWorker, { kind: 'apply 
 
 async function bakeOn({ job, shot, parts }: Extract<ToWorker, { kind: 'bake into' }>): Promise<void> {
   if (!character || !container) throw notOpen();
-  const baked = await inSlices(job, bakeInto(container, character, shot, parts));
+  const baked = await toEnd(job, bakeInto(container, character, shot, parts));
   post({ kind: 'baked into', job, baked }, [baked.bytes.buffer]);
 }
 
 async function tellCosts({ job, shot, bake, choices }: Extract<ToWorker, { kind: 'weigh fits' }>) {
   if (!character) throw notOpen();
-  const weighed = await inSlices(job, weighFits(character, shot, bake, choices));
+  const weighed = await toEnd(job, weighFits(character, shot, bake, choices));
   post({ kind: 'weighed fits', job, weighed });
 }
 
-/** Runs a generator to its end, telling how far it is (`of` is its share of the job) and letting other work in. */
-async function inSlices<T>(job: number, run: Generator<number, T>, of = 1): Promise<T> {
-  for (let slice = performance.now(); ;) {
-    const step = run.next();
-    if (step.done) return step.value;
-    if (performance.now() - slice < SLICE_MS) continue;
-    await look(job, of * step.value);
-    slice = performance.now();
-  }
+/** Runs a generator to its end, telling how far it is: `of` is its share of the job. */
+async function toEnd<T>(job: number, run: Generator<number, T>, of = 1): Promise<T> {
+  return (await inSlices(run, (share) => look(job, of * share)))!;
 }
 
-/** Tells how far a job is, lets other work in, and stops where it was cancelled. */
-async function look(job: number, share: number): Promise<void> {
+/** Tells how far a job is, and stops where it was cancelled. */
+function look(job: number, share: number): true {
   post({ kind: 'progress', job, share });
-  await breathe();
-  stopIfCancelled(job);
+  return goesOn(job);
 }
 
 /** Part by part, so that other work is not held up and a newer asking ends an older one. */
@@ -341,7 +322,7 @@ async function fitAsked({ job, shot, parts, asked }: Extract<ToWorker, { kind: '
 
 async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand off' }>): Promise<void> {
   if (!container) throw notOpen();
-  const written = await inSlices(job, handOff(container, shot, plan, decoders), PLAYING);
+  const written = await toEnd(job, handOff(container, shot, plan, decoders), PLAYING);
   // Other software is only loaded when there is something for it to do.
   const { judgeFile, packFiles } = await import('@oscillum/player');
   const done = await packFiles(written, plan, { encoder: dracoEncoder, decoder: dracoDecoder });
@@ -350,7 +331,8 @@ async function runHandOff({ job, shot, plan }: Extract<ToWorker, { kind: 'hand o
   const faults: string[] = [];
   const readers = { ...decoders, meshopt: await loadMeshopt() };
   for (const [k, file] of files.entries()) {
-    await look(job, PLAYING + ((1 - PLAYING) * k) / files.length);
+    await breathe();
+    look(job, PLAYING + ((1 - PLAYING) * k) / files.length);
     const judged = await judgeFile(file, shot.fps, readers);
     checks.push(...judged.checks);
     faults.push(...judged.faults);
@@ -367,6 +349,7 @@ async function open({ job, fileName, bytes }: Extract<ToWorker, { kind: 'open' }
   decoders = await loadDecoders(container.json);
   character = readContainer(container, decoders);
   cache = { reuse: true };
+  roughCache = { reuse: true, coarse: true };
   post({ kind: 'opened', job, character });
 }
 

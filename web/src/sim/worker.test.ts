@@ -90,7 +90,7 @@ describe('the simulation worker', () => {
   it('sends the layout, rows that reach the end, and advice; an older run is dropped for a newer', async () => {
     const [old, fresh] = [next(), next()];
     const run = (n: number, shot: Shot): ToWorker => ({
-      ...{ kind: 'simulate', job: n, shot, share: { index: 0, of: 1 }, look: 0 },
+      ...{ kind: 'simulate', job: n, shot, share: { index: 0, of: 1 }, look: 0, rough: false },
     });
     tell(run(old, short));
     tell(run(fresh, { ...short, gravity: [0, -5, 0] }));
@@ -119,7 +119,7 @@ describe('the simulation worker', () => {
     const chain = wrong.parts[part as never]! as { joints?: { node: number; name: string }[] };
     chain.joints![0]!.name = 'nobody';
     const n = next();
-    tell({ kind: 'simulate', job: n, shot: wrong, share: { index: 0, of: 1 }, look: 0 });
+    tell({ kind: 'simulate', job: n, shot: wrong, share: { index: 0, of: 1 }, look: 0, rough: false });
     const m = await answer(n, ['failed']);
     expect(m.kind === 'failed' && m.trouble.sentence).toMatch(/nobody/);
   });

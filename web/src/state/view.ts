@@ -102,6 +102,8 @@ export interface ViewSlice {
   follow: boolean;
   /** Every frame is shown, however long it takes. */
   everyFrame: boolean;
+  /** No coarse answer is shown first: what stands on the stage stays until the true one comes. */
+  waitWhole: boolean;
   /** Wind and other forces as streaks. */
   air: boolean;
   /** The night desk. */
@@ -123,6 +125,7 @@ export const SWITCHES = [
   'flat',
   'follow',
   'everyFrame',
+  'waitWhole',
   'loop',
   'night',
 ] as const;
@@ -183,6 +186,7 @@ const initial: ViewSlice = {
   stretch: false,
   flat: false,
   follow: false,
+  waitWhole: false,
   everyFrame: false,
   air: true,
   night: false,

@@ -1,6 +1,7 @@
 import { minds } from '../../model/index';
 import { clothNumbers } from '../../solver/cloth/index';
 import type { PartKind } from '../kind';
+import { coarsen } from './coarse';
 import { diagnoseCloth } from './diagnoses';
 import type { ClothPart } from './document';
 import { clothFeel, fitCloth, measureCloth } from './feel';
@@ -13,6 +14,7 @@ import { valuesOf } from './values';
 /** Sheets of the character's mesh. */
 export const clothKind: PartKind<ClothPart, ClothLayout, ClothSource> = {
   layout: layOutCloth,
+  coarsen,
   columns: ({ node, vertices }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
     points: [{ node, vertices }],

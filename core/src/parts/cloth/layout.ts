@@ -3,6 +3,7 @@ import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
+import type { Detail } from './coarse';
 import { MAPS, type ClothPart, type MapKey } from './document';
 
 /** A cloth found on a character. */
@@ -19,6 +20,8 @@ export interface ClothLayout extends PartLayout {
   readonly held: Uint8Array;
   /** Shares of settings, a point each. */
   readonly shares: Partial<Record<MapKey, Float64Array>>;
+  /** The whole sheet where this is a coarse one of it. */
+  readonly detail: Detail | null;
 }
 
 /** Vertices that a cloth may have at most: beyond it a shot would not answer. */
@@ -44,7 +47,7 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
   const skin = character.skins[own.skin];
   return {
-    ...{ part, node, vertices, sheet },
+    ...{ part, node, vertices, sheet, detail: null },
     joints: new Int32Array(0),
     above: new Int32Array(0),
     carriers: skin ? Array.from(skin.joints) : [node],

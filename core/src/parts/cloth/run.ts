@@ -6,6 +6,7 @@ import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cl
 import type { Body } from '../../solver/index';
 import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { rowAt } from '../rows';
+import { fillBetween } from './coarse';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import type { ClothSource } from './source';
@@ -13,10 +14,13 @@ import { dampingOf, matterOf, pullOf, valuesOf } from './values';
 
 const nothing = (): undefined => undefined;
 
-/** Steps a second that a cloth takes at least. */
+/** Steps a second that a cloth takes at least, and a coarse one. */
 const LEAST_RATE = 360;
+const COARSE_RATE = 180;
 /** Steps of its own within one of the shot at most. */
 const MOST_STEPS = 32;
+/** Share of a row over which the speed of the skin is taken. */
+const LITTLE = 1e-3;
 /** Speeds, as a share of its length a second, below which it is at rest. */
 const STILL = 2e-3;
 /** Deeper than this it begins inside a collider, m. */
@@ -37,9 +41,9 @@ function inMetres(sheet: Sheet, by: number): Sheet {
  * Steps of its own that a cloth takes in one of h seconds: a wave across it, at √(g L), goes no farther than one of its
  * short edges in a step.
  */
-function stepsIn(sheet: Sheet, length: number, h: number): number {
+function stepsIn(sheet: Sheet, length: number, h: number, least: number): number {
   const short = Float64Array.from(sheet.length).sort()[Math.floor(sheet.length.length / 10)] ?? 1;
-  const rate = Math.max(LEAST_RATE, (2 * Math.sqrt(9.81 * length)) / (0.8 * short));
+  const rate = Math.max(least, (2 * Math.sqrt(9.81 * length)) / (0.8 * short));
   return Math.min(MOST_STEPS, Math.max(1, Math.ceil(rate * h)));
 }
 
@@ -99,6 +103,9 @@ class ClothRun implements PartRun {
   private readonly forces: PartForces;
   private readonly values: ReturnType<typeof valuesOf>;
   private readonly now: Float64Array;
+  /** The whole skin, of which a coarse cloth follows some points; and how far it is shown from it. */
+  private readonly skin: Float64Array;
+  private readonly off: Float64Array;
   private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
   private readonly gravity = new Float64Array(3);
   private calmed = false;
@@ -123,7 +130,7 @@ class ClothRun implements PartRun {
     const sheet = inMetres(track.layout.sheet, env.metresPerUnit);
     const { held } = track.layout;
     this.length = lengthOf(sheet, held);
-    this.steps = stepsIn(sheet, this.length, env.h);
+    this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);
     const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
     this.minds = minded.map((c) => c.collider.id);
     this.middle = between(minded.map((c) => c.body));
@@ -139,6 +146,9 @@ class ClothRun implements PartRun {
       }),
     });
     this.now = new Float64Array(3 * sheet.points);
+    const { detail } = track.layout;
+    this.skin = detail ? new Float64Array(3 * detail.sheet.points) : this.now;
+    this.off = new Float64Array(this.skin.length);
     this.inner = { before: new Float64Array(3 * sheet.points), now: new Float64Array(3 * sheet.points) };
   }
 
@@ -147,7 +157,9 @@ class ClothRun implements PartRun {
   }
 
   asides(): readonly Float64Array[] {
-    return [...this.cloth.asides, this.now];
+    return this.skin === this.now
+      ? [...this.cloth.asides, this.now]
+      : [...this.cloth.asides, this.now, this.skin];
   }
 
   private tune(frame: number): void {
@@ -185,16 +197,24 @@ class ClothRun implements PartRun {
     return any;
   }
 
+  /** Takes up the skin at a share of the way from a row to the next; all that is drawn of it on a row itself. */
+  private skinAt(row: number, share: number): void {
+    const { skin, now } = this;
+    const { source } = this.track;
+    rowAt(now, source.points, now.length, row, share);
+    if (skin !== now && share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+  }
+
   begin(row: number, frame: number, still: boolean): void {
-    const rows = this.track.source.points;
     const speeds = new Float64Array(this.now.length);
-    rowAt(this.now, rows, this.now.length, row, 0);
     if (!still) {
-      const little = 1e-3;
-      rowAt(speeds, rows, this.now.length, row, little);
-      for (let k = 0; k < speeds.length; k++)
-        speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / little;
+      this.skinAt(row, LITTLE);
+      speeds.set(this.now);
     }
+    this.skinAt(row, 0);
+    if (!still)
+      for (let k = 0; k < speeds.length; k++)
+        speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
     this.tune(frame);
     this.middle.stand(0, 1);
     this.whole = true;
@@ -206,7 +226,7 @@ class ClothRun implements PartRun {
     // What has neither keys nor a release is as it began.
     if (values.keyed || this.part.release) this.tune(frame);
     const before = Float64Array.from(now);
-    rowAt(now, this.track.source.points, now.length, row, share);
+    this.skinAt(row, share);
     const g = values.value('gravity', frame);
     for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
     if (forces.any) forces.at(frame);
@@ -268,30 +288,42 @@ class ClothRun implements PartRun {
     frames.startsIn[this.index] = depth > INSIDE ? [this.minds[deepIn]!] : [];
   }
 
+  /** How far each point of the whole sheet is shown from its skin. */
+  private strays(amount: number): Float64Array {
+    const { off, cloth, now, track } = this;
+    const { detail } = track.layout;
+    if (!detail) {
+      for (let k = 0; k < off.length; k++) off[k] = amount * (cloth.x[k]! - now[k]!);
+      return off;
+    }
+    off.fill(0);
+    detail.pick.forEach((p, k) => {
+      for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (cloth.x[3 * k + a]! - now[3 * k + a]!);
+    });
+    fillBetween(detail, off);
+    return off;
+  }
+
   write(frames: Frames, f: number): void {
-    const { env, cloth, noted, now, track } = this;
+    const { env, cloth, noted, skin, track } = this;
     const frame = env.track.first + f;
     const cell = f * frames.parts.length + this.index;
     const amount = (this.values.value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
-    const { pointOf } = track.layout.sheet;
+    const { pointOf } = (track.layout.detail ?? track.layout).sheet;
     const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
     const at = f * wide + frames.parts[this.index]!.points.from;
+    const off = this.strays(amount);
     let [most, where] = [0, 0];
     for (let v = 0; v < pointOf.length; v++) {
       const o = 3 * pointOf[v]!;
-      let off = 0;
-      for (let a = 0; a < 3; a++) {
-        const way = amount * (cloth.x[o + a]! - now[o + a]!);
-        frames.points[3 * (at + v) + a] = now[o + a]! + way;
-        off += way * way;
-      }
-      if (off > most) [most, where] = [off, o];
+      for (let a = 0; a < 3; a++) frames.points[3 * (at + v) + a] = skin[o + a]! + off[o + a]!;
+      const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
+      if (far > most) [most, where] = [far, o];
     }
     const far = Math.sqrt(most);
     frames.offSource[cell] = (100 * far) / this.length;
     frames.tipOffSource[cell] = far;
-    for (let a = 0; a < 3; a++)
-      frames.tips[3 * cell + a] = now[where + a]! + amount * (cloth.x[where + a]! - now[where + a]!);
+    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = skin[where + a]! + off[where + a]!;
     frames.contacts[cell] = Math.min(65535, noted.pressing);
     frames.contactAt[cell] = 0;
     frames.depth[cell] = noted.depth;

@@ -8,35 +8,47 @@ import type { ClothLayout } from './layout';
 export interface ClothSource extends PartSource {
   /** Rows × points × 3, m. */
   readonly points: Float64Array;
+  /** The same of all points that are drawn, which are more where the cloth is a coarse one. */
+  readonly skin: Float64Array;
 }
 
 /** Points whose way shows whether the clip repeats. */
 const SHOWN = 8;
 
 export function makeClothSource(layout: ClothLayout, character: Character, rows: number): ClothSource {
-  const { sheet, vertices, node, carriers } = layout;
+  const { vertices, node, carriers, detail } = layout;
+  const sheet = (detail ?? layout).sheet;
   const n = sheet.points;
-  const points = new Float64Array(rows * 3 * n);
-  const skin = new Float64Array(3 * vertices);
+  const skin = new Float64Array(rows * 3 * n);
+  const points = detail ? new Float64Array(rows * 3 * detail.pick.length) : skin;
+  const places = new Float64Array(3 * vertices);
   const path = new Float64Array(rows * 3 * SHOWN);
   const body = new Float64Array(rows * 4);
   const shown = Array.from({ length: SHOWN }, (_, k) => Math.floor((k * (n - 1)) / (SHOWN - 1)));
   return {
-    points,
+    ...{ points, skin },
     nodes: carriers,
     path: { points: path, body },
     moving: [
-      { list: points, places: Array.from({ length: n }, (_, i) => 3 * i), turns: [] },
+      ...[...new Set([points, skin])].map((list) => ({
+        list,
+        places: triples(list.length / rows),
+        turns: [],
+      })),
       { list: path, places: shown.map((_, k) => 3 * k), turns: [] },
       { list: body, places: [], turns: [0] },
     ],
     write: (k, { world }) => {
-      skinVertices(skin, character, node, world);
+      skinVertices(places, character, node, world);
       for (let v = 0; v < vertices; v++)
-        points.set(skin.subarray(3 * v, 3 * v + 3), 3 * (k * n + sheet.pointOf[v]!));
+        skin.set(places.subarray(3 * v, 3 * v + 3), 3 * (k * n + sheet.pointOf[v]!));
+      detail?.pick.forEach((p, i) => {
+        const at = 3 * (k * n + p);
+        points.set(skin.subarray(at, at + 3), 3 * (k * detail.pick.length + i));
+      });
       shown.forEach((p, s) => {
         const at = 3 * (k * n + p);
-        path.set(points.subarray(at, at + 3), 3 * (k * SHOWN + s));
+        path.set(skin.subarray(at, at + 3), 3 * (k * SHOWN + s));
       });
       matRotation(body, 4 * k, world, 16 * carriers[0]!);
       if (k > 0) keepSign(body, 4 * k, 4 * (k - 1));
@@ -44,3 +56,5 @@ export function makeClothSource(layout: ClothLayout, character: Character, rows:
     finish: () => undefined,
   };
 }
+
+const triples = (numbers: number): number[] => Array.from({ length: numbers / 3 }, (_, i) => 3 * i);

@@ -43,6 +43,7 @@ const SHOWN = [
   ['air', 'Air', 'wind and forces as streaks'],
   ['flat', 'Without perspective', 'parallels stay parallel'],
   ['follow', 'Follow the figure', 'the camera goes along'],
+  ['waitWhole', 'Whole answers only', 'no coarse cloth first'],
 ] as const satisfies readonly (readonly [Switch, string, string])[];
 
 /** What of the view the stage draws by. */
@@ -89,7 +90,7 @@ export function StageView({
   const shot = useAppSelector(selectShot)!;
   const view = useAppSelector((s) => s.view);
   // Drawn again with every picture.
-  usePicture();
+  const picture = usePicture();
   const offered = useMemo(
     () => (offers ? offersFor(character, shot, view.joints, ends).map((o) => o.row) : []),
     [offers, character, shot, view.joints, ends],
@@ -130,8 +131,27 @@ export function StageView({
     <section className="stage" aria-label="Stage">
       <div className="stage-host" ref={host} data-testid="stage" />
       <StageTools offers={offers} />
+      {!other && picture.rough && <RoughNote picture={picture} />}
       {children}
     </section>
+  );
+}
+
+/** Says that what is shown is a coarse answer, and how far the whole one is. */
+function RoughNote({ picture: { frames, stale } }: { picture: Picture }) {
+  const dispatch = useAppDispatch();
+  const share = frames && stale ? frames.done / stale.count : 0;
+  return (
+    <div className="float rough-note" role="status">
+      Coarse answer; the whole one follows, {Math.round(100 * share)} %
+      <button
+        className="plain"
+        title="No coarse answers: the stage keeps what it shows until the whole one is there (Show ▾)"
+        onClick={() => dispatch(viewSlice.actions.toggled('waitWhole'))}
+      >
+        wait for it
+      </button>
+    </div>
   );
 }
 

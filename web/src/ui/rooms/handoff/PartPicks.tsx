@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { nodesOf, type Part } from '@oscillum/core/shot';
+import { movesPoints, nodesOf, type Part } from '@oscillum/core/shot';
 import { useDesk } from '../../kit/desk';
 
 /** Which parts are baked, and of a part that is opened which joints; what is left out is in the two sets. */
@@ -41,16 +41,20 @@ export function PartPicks({
                 />
                 {p.name}
               </label>
-              <button
-                className="plain muted"
-                aria-expanded={open === p.id}
-                aria-label={`Joints of ${p.name}`}
-                title="Choose single joints"
-                onClick={() => setOpen(open === p.id ? '' : p.id)}
-              >
-                {taken === nodes.length ? `${taken} joints` : `${taken} of ${nodes.length} joints`}{' '}
-                {open === p.id ? '▴' : '▾'}
-              </button>
+              {movesPoints(p) ? (
+                <span className="muted">its mesh</span>
+              ) : (
+                <button
+                  className="plain muted"
+                  aria-expanded={open === p.id}
+                  aria-label={`Joints of ${p.name}`}
+                  title="Choose single joints"
+                  onClick={() => setOpen(open === p.id ? '' : p.id)}
+                >
+                  {taken === nodes.length ? `${taken} joints` : `${taken} of ${nodes.length} joints`}{' '}
+                  {open === p.id ? '▴' : '▾'}
+                </button>
+              )}
             </span>
             {open === p.id && (
               <div className="checks" style={{ paddingLeft: 22 }}>

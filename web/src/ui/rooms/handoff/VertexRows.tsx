@@ -37,7 +37,7 @@ export function VertexRows({
     <>
       <h3>Cloth becomes</h3>
       <ChoiceRow
-        label="Its points become"
+        label="Points become"
         says="Keyframes move joints and morph targets, so what moves point by point is fitted onto one of them"
         value={vertices.to}
         choices={[
@@ -49,13 +49,14 @@ export function VertexRows({
       {vertices.to === 'morphs' ? (
         <>
           <NumberRow
-            label="Morph targets at most"
+            label="At most"
+            says="So many morph targets"
             whole
             value={vertices.most}
             onSet={(most) => put({ ...vertices, most })}
           />
           <NumberRow
-            label="Enough within"
+            label="Error"
             unit="mm"
             says="No more morph targets are made than this error needs: the root of the mean square over all points"
             value={vertices.millimetres}
@@ -65,7 +66,7 @@ export function VertexRows({
       ) : (
         <>
           <NumberRow
-            label="Helper joints"
+            label="How many"
             whole
             value={vertices.count}
             onSet={(count) => put({ ...vertices, count })}

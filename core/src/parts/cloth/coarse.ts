@@ -1,0 +1,105 @@
+import { coarserTriangles } from '../../character/index';
+import { makeSheet, type Sheet } from '../../sheets/index';
+import type { ClothLayout } from './layout';
+
+/** Share of the triangles that a coarse cloth has, and points below which a cloth is coarse enough. */
+const SHARE = 0.25;
+const FEW = 300;
+/** Rounds in which what lies between coarse points is evened out. */
+const ROUNDS = 2;
+
+/** The mesh behind a coarse cloth: its points move as the coarse ones among them do. */
+export interface Detail {
+  readonly sheet: Sheet;
+  readonly held: Uint8Array;
+  /** The point of the whole sheet that each coarse point is. */
+  readonly pick: Int32Array;
+  /** Points that lie between coarse ones, those next to them first, and all neighbours of each. */
+  readonly between: Int32Array;
+  /** Where each point stands among those; −1 for coarse and held ones. */
+  readonly rank: Int32Array;
+  readonly from: Int32Array;
+  readonly beside: Int32Array;
+}
+
+/** A cloth of about a quarter of the triangles, with the same settings; the same where it has few or comes apart. */
+export function coarsen(layout: ClothLayout): ClothLayout {
+  const { sheet, held, shares } = layout;
+  if (sheet.points < FEW) return layout;
+  const corners = coarserTriangles(sheet.rest, sheet.triangles, SHARE);
+  const pick = Int32Array.from(new Set(corners)).sort();
+  if (pick.length < 4 || pick.length > 0.6 * sheet.points) return layout;
+  const at = new Map(Array.from(pick, (p, k) => [p, k]));
+  const rest = new Float64Array(3 * pick.length);
+  pick.forEach((p, k) => rest.set(sheet.rest.subarray(3 * p, 3 * p + 3), 3 * k));
+  const coarse = makeSheet(
+    rest,
+    Array.from(corners, (p) => at.get(p)!),
+  );
+  // What holds it must hold some of what is left.
+  if (held.includes(1) && !pick.some((p) => held[p])) return layout;
+  const of = (list: Float64Array) => Float64Array.from(pick, (p) => list[p]!);
+  return {
+    ...layout,
+    sheet: coarse,
+    held: Uint8Array.from(pick, (p) => held[p]!),
+    shares: Object.fromEntries(Object.entries(shares).map(([k, list]) => [k, of(list)])),
+    detail: { sheet, held, pick, ...betweenOf(sheet, held, pick) },
+  };
+}
+
+function betweenOf(
+  sheet: Sheet,
+  held: Uint8Array,
+  pick: Int32Array,
+): Omit<Detail, 'sheet' | 'held' | 'pick'> {
+  const { points, edges } = sheet;
+  const lists = Array.from({ length: points }, (): number[] => []);
+  for (let e = 0; e < edges.length; e += 2) {
+    lists[edges[e]!]!.push(edges[e + 1]!);
+    lists[edges[e + 1]!]!.push(edges[e]!);
+  }
+  const known = Uint8Array.from(held);
+  for (const p of pick) known[p] = 1;
+  const between: number[] = [];
+  const queue = Array.from({ length: points }, (_, p) => p).filter((p) => known[p]);
+  for (let k = 0; k < queue.length; k++)
+    for (const q of lists[queue[k]!]!)
+      if (!known[q]) {
+        known[q] = 1;
+        between.push(q);
+        queue.push(q);
+      }
+  const from = new Int32Array(points + 1);
+  lists.forEach((list, p) => (from[p + 1] = from[p]! + list.length));
+  const rank = new Int32Array(points).fill(-1);
+  between.forEach((p, i) => (rank[p] = i));
+  return { between: Int32Array.from(between), rank, from, beside: Int32Array.from(lists.flat()) };
+}
+
+/**
+ * Fills in how far the points between the coarse ones are off (3 numbers a point): each as its neighbours on the
+ * mean, from the coarse points on.
+ */
+export function fillBetween({ between, rank, from, beside }: Detail, off: Float64Array): void {
+  // In the first round only what is filled in already counts: the coarse points and what came before.
+  for (let round = 0; round <= ROUNDS; round++)
+    for (let i = 0; i < between.length; i++) {
+      const p = between[i]!;
+      let x = 0;
+      let y = 0;
+      let z = 0;
+      let n = 0;
+      for (let k = from[p]!; k < from[p + 1]!; k++) {
+        const q = beside[k]!;
+        if (round === 0 && rank[q]! >= i) continue;
+        x += off[3 * q]!;
+        y += off[3 * q + 1]!;
+        z += off[3 * q + 2]!;
+        n++;
+      }
+      off[3 * p] = n > 0 ? x / n : 0;
+      off[3 * p + 1] = n > 0 ? y / n : 0;
+      off[3 * p + 2] = n > 0 ? z / n : 0;
+    }
+}
