@@ -2,4 +2,5 @@ export { heldPoints, likelyHolds, sheetOf, type Holding } from './holds';
 export { lengthOf } from './length';
 export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';
+export { diagonalsOf } from './threads';
 export { makeSheet, normalsOf, type Sheet } from './sheet';

@@ -35,6 +35,9 @@ export class ClothStep {
   pull: Floats = NONE;
   damp: Floats = NONE;
   leash: Floats = NONE;
+  /** Farthest inward of it, m, against its unit normals (3 numbers). */
+  inner: Floats = NONE;
+  outward: Floats = NONE;
   /** Whether a point touched something: 4 in this step, 2 in the last, 1 in the one before. */
   touched: Floats = NONE;
   /** Of each path where its edges begin, where its points begin, how many edges, and 1 when it is closed. */

@@ -40,13 +40,14 @@ function freely(step: ClothStep, first: boolean, k: Index, a: Index, hh: number)
   return x[k]! + (x[k]! - older[k]!) / 3 + (8 / 9) * h * v[k]! - (2 / 9) * h * vOld[k]! + accel;
 }
 
-/** Brings back what has gone farther from its animation than its leash. */
+/** Brings back what has gone farther from its animation than its leash, or farther inward than its inner one. */
 export function keepLeash(step: ClothStep): void {
   const points = int(step.points);
   const { x, w, now, leash, touched } = step;
   for (let i = 0; i < points; i++) {
     if (!(w[i]! > 0)) continue;
     const o = 3 * i;
+    keepOut(step, i);
     const dx = x[o]! - now[o]!,
       dy = x[o + 1]! - now[o + 1]!,
       dz = x[o + 2]! - now[o + 2]!;
@@ -58,6 +59,22 @@ export function keepLeash(step: ClothStep): void {
     x[o + 2] = now[o + 2]! + s * dz;
     if (touched[i]! < 4) touched[i] = touched[i]! + 4;
   }
+}
+
+/** Brings a point that is too far inward of its animation back along the normal there. */
+function keepOut(step: ClothStep, i: Index): void {
+  const { x, now, inner, outward, touched } = step;
+  const o = 3 * i;
+  const nx = outward[o]!,
+    ny = outward[o + 1]!,
+    nz = outward[o + 2]!;
+  const out = nx * (x[o]! - now[o]!) + ny * (x[o + 1]! - now[o + 1]!) + nz * (x[o + 2]! - now[o + 2]!);
+  const by = -inner[i]! - out;
+  if (!(by > 0)) return;
+  x[o] = x[o]! + by * nx;
+  x[o + 1] = x[o + 1]! + by * ny;
+  x[o + 2] = x[o + 2]! + by * nz;
+  if (touched[i]! < 4) touched[i] = touched[i]! + 4;
 }
 
 /** m/s: what would go faster is slowed, so that no shot can run away. */

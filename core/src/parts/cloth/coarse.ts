@@ -43,6 +43,7 @@ export function coarsen(layout: ClothLayout): ClothLayout {
     ...layout,
     sheet: coarse,
     held: Uint8Array.from(pick, (p) => held[p]!),
+    diagonal: null,
     shares: Object.fromEntries(Object.entries(shares).map(([k, list]) => [k, of(list)])),
     detail: { sheet, held, pick, ...betweenOf(sheet, held, pick) },
   };

@@ -20,7 +20,7 @@ const Hold = z.discriminatedUnion('by', [
 export type Hold = z.infer<typeof Hold>;
 
 /** Settings that a map of shares may lie on, one a vertex: what acts at a vertex is the setting times its share. */
-export const MAPPED = ['leash', 'hold', 'damping', 'bend'] as const;
+export const MAPPED = ['leash', 'inner', 'hold', 'damping', 'bend'] as const;
 /** What may be painted: those settings, and when each vertex that is held is let go. */
 export const MAPS = [...MAPPED, 'release'] as const;
 export type MapKey = (typeof MAPS)[number];
@@ -32,6 +32,8 @@ export const ClothPart = z.strictObject({
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
   settings: ClothSettings.prefault({}),
+  /** What it bends back to: as the mesh is, or flat. */
+  rest: z.enum(['mesh', 'flat']).default('mesh'),
   maps: z.partialRecord(z.enum(MAPS), WeightMap).default({}),
   /**
    * What is held lets go between two frames: by the map of release a vertex with a share of 0 does so on the first, one

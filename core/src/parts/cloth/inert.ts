@@ -14,7 +14,7 @@ export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey):
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders } = part.collidesWith;
   const touchesNothing = Object.values(shot.colliders).every((c) => c.muted || !minds(colliders, c.id));
-  const matter = ['weight', 'stretch', 'compression', 'bend'].includes(key);
+  const matter = ['weight', 'stretch', 'compression', 'shear', 'bend'].includes(key);
   if (matter && (part.keys[key]?.length ?? 0) > 1)
     return 'Its keys are read on the first frame alone: what a cloth is made of stays the same on the way.';
   switch (key) {
@@ -28,6 +28,14 @@ export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey):
       return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
+    case 'shear':
+      return off('stretch') && off('compression')
+        ? 'It neither stretches nor gives way, so its diagonals do not either: raise Stretch or Compression.'
+        : null;
+    case 'inner':
+      return part.settings.inner >= 1000 && !part.keys.inner?.length
+        ? 'It is longer than anything: shorten it to keep the cloth out of its skin.'
+        : null;
     case 'leash':
       return part.settings.leash >= 1000 && !part.keys.leash?.length
         ? 'It is longer than anything: shorten it to keep the cloth near its skin.'

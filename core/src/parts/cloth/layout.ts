@@ -1,7 +1,7 @@
 import { meshTriangles, type Character } from '../../character/index';
 import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
-import { heldPoints, sheetOf, type Sheet } from '../../sheets/index';
+import { diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import type { Detail } from './coarse';
 import { MAPS, type ClothPart, type MapKey } from './document';
@@ -18,6 +18,8 @@ export interface ClothLayout extends PartLayout {
   readonly sheet: Sheet;
   /** 1 for each point of the sheet that is held. */
   readonly held: Uint8Array;
+  /** How far each edge runs across the threads of its texture, 0..1; null where that is not known. */
+  readonly diagonal: Float64Array | null;
   /** Shares of settings, a point each. */
   readonly shares: Partial<Record<MapKey, Float64Array>>;
   /** The whole sheet where this is a coarse one of it. */
@@ -47,7 +49,7 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
   const skin = character.skins[own.skin];
   return {
-    ...{ part, node, vertices, sheet, detail: null },
+    ...{ part, node, vertices, sheet, detail: null, diagonal: diagonalsOf(character, node, sheet) },
     joints: new Int32Array(0),
     above: new Int32Array(0),
     carriers: skin ? Array.from(skin.joints) : [node],

@@ -1,7 +1,7 @@
 import type { Frames } from '../../frames/index';
 import { quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { lengthOf, type Sheet } from '../../sheets/index';
+import { lengthOf, normalsOf, type Sheet } from '../../sheets/index';
 import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cloth/index';
 import type { Body } from '../../solver/index';
 import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
@@ -19,6 +19,8 @@ const LEAST_RATE = 360;
 const COARSE_RATE = 180;
 /** Steps of its own within one of the shot at most. */
 const MOST_STEPS = 32;
+/** A leash of so many m keeps nothing. */
+const ENDLESS = 1000;
 /** Share of a row over which the speed of the skin is taken. */
 const LITTLE = 1e-3;
 /** Speeds, as a share of its length a second, below which it is at rest. */
@@ -109,6 +111,8 @@ class ClothRun implements PartRun {
   private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
   private readonly gravity = new Float64Array(3);
   private calmed = false;
+  /** Whether an inner leash keeps anything. */
+  private keepsOut = false;
   /** Whether the last step ended at a frame. */
   private whole = true;
   private frame = 0;
@@ -139,7 +143,11 @@ class ClothRun implements PartRun {
       ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
       ...{ h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
       selfContact: part.collidesWith.itself,
-      matter: { ...matterOf(this.values.value, first), stiffer: track.layout.shares.bend ?? null },
+      matter: {
+        ...matterOf(this.values.value, first),
+        ...{ stiffer: track.layout.shares.bend ?? null, diagonal: track.layout.diagonal },
+        flat: part.rest === 'flat',
+      },
       skin: () => ({
         thickness: this.values.value('thickness', this.frame),
         friction: this.values.value('friction', this.frame),
@@ -165,15 +173,17 @@ class ClothRun implements PartRun {
   private tune(frame: number): void {
     this.frame = frame;
     const { value } = this.values;
-    const { hold, damping, leash } = this.track.layout.shares;
+    const { hold, damping, leash, inner } = this.track.layout.shares;
     const { cloth, length, part } = this;
-    const [pull, far] = [pullOf(value, frame), value('leash', frame)];
+    const [pull, far, deep] = [pullOf(value, frame), value('leash', frame), value('inner', frame)];
+    this.keepsOut = deep < ENDLESS;
     const least = this.calmed ? 1 : 0;
     for (let p = 0; p < cloth.pull.length; p++) {
       const held = hold ? hold[p]! : 1;
       cloth.pull[p] = pull * held * held;
       cloth.damp[p] = dampingOf(value, frame, length, least, held, damping ? damping[p]! : 1);
       cloth.leash[p] = leash ? far * leash[p]! : far;
+      cloth.inner[p] = inner ? deep * inner[p]! : deep;
     }
     // What nothing holds any more swings about nothing: its damping is that of its hold alone.
     if (part.release && !this.letGo(part.release, frame))
@@ -191,7 +201,7 @@ class ClothRun implements PartRun {
       if (!held[p]) continue;
       const on = frame < first + (shares.release ? shares.release[p]! * (last - first) : 0);
       this.cloth.hold(p, on);
-      if (!on) this.cloth.leash[p] = Infinity;
+      if (!on) this.cloth.leash[p] = this.cloth.inner[p] = Infinity;
       any ||= on;
     }
     return any;
@@ -232,6 +242,8 @@ class ClothRun implements PartRun {
     if (forces.any) forces.at(frame);
     const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
     const sail = { drag, lift, density: env.airDensity };
+    // The normals at the end of a step stand for all of it.
+    if (this.keepsOut) normalsOf(cloth.outward, now, cloth.sheet.triangles);
     inner.now.set(before);
     for (let k = 0; k < steps; k++) {
       this.middle.stand(k, steps);

@@ -53,6 +53,16 @@ export const CLOTH_SETTINGS = {
     false,
     'How much a metre of it would shorten under its own weight. More crumples softly.',
   ),
+  shear: setting(
+    'Swing',
+    'Shear',
+    '%',
+    [1, 100],
+    [1, 100, 1],
+    100,
+    false,
+    'How hard its diagonals are beside its threads, which run as its texture does. Less lets it skew like a net.',
+  ),
   bend: setting(
     'Swing',
     'Bending length',
@@ -132,6 +142,16 @@ export const CLOTH_SETTINGS = {
     1000,
     false,
     'How far a vertex may be from the animated skin. 0 pins it.',
+  ),
+  inner: setting(
+    'Limits',
+    'Inner leash',
+    'm',
+    [0, 1000],
+    [0, 0.2, 0.001, 0.02],
+    1000,
+    false,
+    'How far a vertex may go inward of the animated skin. 0 keeps it outside.',
   ),
 } as const satisfies SettingTable;
 

@@ -30,6 +30,7 @@ export function matterOf(value: ClothValues, frame: number): SheetMatter {
     stretch: stiffness(value('stretch', frame)),
     compression: stiffness(value('compression', frame)),
     rigidity: weight * G * value('bend', frame) ** 3,
+    shear: value('shear', frame) / 100,
   };
 }
 

@@ -86,6 +86,58 @@ describe('a sheet in motion', () => {
     expect(soft).toBeLessThan(0.7 * none);
     expect(firm).toBeLessThan(0.2 * soft);
   });
+  it('an inner leash keeps every point out of its animation, however it is blown', () => {
+    const deepest = (inner: number) => {
+      const b = benchCloth(squareSheet(9, 0.5, 0), (i) => i < 9, 240);
+      for (let o = 2; o < b.cloth.outward.length; o += 3) b.cloth.outward[o] = 1;
+      b.cloth.inner.fill(inner);
+      b.env.sail = { drag: 1, lift: 0.5, density: 1.2 };
+      b.env.field = (out) => void (out[2] = -8);
+      b.step(240);
+      return Math.min(...b.cloth.x.filter((_, k) => k % 3 === 2));
+    };
+    expect(deepest(Infinity)).toBeLessThan(-0.1);
+    expect(deepest(0.03)).toBeCloseTo(-0.03, 12);
+    expect(deepest(0)).toBeGreaterThan(-1e-12);
+  });
+  it('with less shear a sheet that hangs by a corner skews more, along its threads it gives no more', () => {
+    const sheet = squareSheet(9, 0.5, 0);
+    const diagonal = sheet.length.map((l) => Number(l > 0.07));
+    const low = (shear: number, held: (i: number) => boolean) => {
+      const matter = { stretch: 60, compression: 60, shear, diagonal };
+      const b = benchCloth(sheet, held, 480, { matter });
+      b.cloth.damp.fill(8);
+      b.step(1440);
+      return -Math.min(...b.cloth.x.filter((_, k) => k % 3 === 1));
+    };
+    const corner = (i: number) => i === 0;
+    const edge = (i: number) => i < 9;
+    expect(low(0.02, corner)).toBeGreaterThan(1.02 * low(1, corner));
+    expect(low(0.02, edge) / low(1, edge)).toBeCloseTo(1, 1);
+  });
+  it('what bends back to flat unrolls, what bends back to its shape stays', () => {
+    const flat = squareSheet(9, 0.5, 0);
+    // A quarter of a tube of the same area.
+    const radius = 0.5 / (Math.PI / 2);
+    const rolled = flat.rest.slice();
+    for (let o = 0; o < rolled.length; o += 3) {
+      const angle = -flat.rest[o + 1]! / radius;
+      rolled[o + 1] = -radius * Math.sin(angle);
+      rolled[o + 2] = radius * (1 - Math.cos(angle));
+    }
+    const corners = Array.from(flat.triangles);
+    const reach = (is: boolean) => {
+      const b = benchCloth(makeSheet(rolled, corners), (i) => i < 9, 240, {
+        matter: { rigidity: 3e-3, flat: is },
+      });
+      b.env.gravity = [0, 0, 0];
+      b.cloth.damp.fill(4);
+      b.step(1200);
+      return Math.abs(b.cloth.x[3 * 80 + 1]!);
+    };
+    expect(reach(false)).toBeCloseTo(radius, 2);
+    expect(reach(true)).toBeGreaterThan(0.4);
+  });
   it('let go, its centre falls as a stone does', () => {
     const b = benchCloth(squareSheet(9, 0.5, 0.4), () => false, 480);
     const [, from] = centreOf(b.cloth);

@@ -46,6 +46,9 @@ export interface Cloth {
   readonly damp: Float64Array;
   /** m: how far each point may be from its animation; Infinity for any way. */
   readonly leash: Float64Array;
+  /** m: how far each may be inward of it, against the unit normals of the animation at the end of the step. */
+  readonly inner: Float64Array;
+  readonly outward: Float64Array;
   /** Holds a point to its animation from now on, or lets it go with the speed it has. */
   hold(point: number, on: boolean): void;
   /** Puts it at places, moving with speeds (m/s), 3 numbers a point each. */
@@ -82,7 +85,7 @@ const REFERENCE = { predictCloth, blowCloth, aimBend, bendBack, keepLengths, kee
 
 /** Numbers that a sheet takes of an arena at most. */
 export const clothNumbers = (points: number, edges: number, triangles: number): number =>
-  50 * points + 40 * edges + 3 * triangles + 400;
+  54 * points + 40 * edges + 3 * triangles + 400;
 
 function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: ClothStep; mass: Float64Array } {
   const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
@@ -103,6 +106,7 @@ function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: Clot
     normals: normal,
     rigidity: matter.rigidity,
     stiffer: matter.stiffer ?? null,
+    flat: matter.flat ?? false,
     mass,
     w,
     perStep: 9 / (4 * h * h),
@@ -116,6 +120,7 @@ function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: Clot
     ...{ points: n, paths: paths.length, triangles: sheet.triangles.length / 3, h },
     ...{ ...places, w, triangle, normal },
     ...{ pull: make(n), damp: make(n), leash: make(n).fill(Infinity), touched: make(n) },
+    ...{ inner: make(n).fill(Infinity), outward: make(3 * n) },
     ...pathFields(paths, make),
     ...lengthFields(sheet, paths, matter, make),
     ...bendFields(needs, make),
@@ -178,6 +183,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
 
   return {
     ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
+    ...{ inner: fields.inner, outward: fields.outward },
     hold: (p, on) => (w[p] = on ? 0 : 1 / mass[p]!),
     begin: (places, speeds) => {
       for (const a of [x, old, older]) a.set(places);

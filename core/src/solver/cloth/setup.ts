@@ -8,6 +8,11 @@ export interface SheetMatter {
   /** N/m, 0 for as hard as can be: against lengthening and against shortening. */
   readonly stretch: number;
   readonly compression: number;
+  /** Share of that stiffness that what runs across the threads has, and how far each edge does (0..1; null: none). */
+  readonly shear?: number;
+  readonly diagonal?: Float64Array | null;
+  /** Bends back to flat rather than to its shape at rest. */
+  readonly flat?: boolean;
   /** Bending rigidity, N m: the weight times the cube of the bending length. */
   readonly rigidity: number;
   /** Share of the bending length at each point; null for all of it everywhere. */
@@ -40,7 +45,7 @@ export function pathFields(paths: readonly Path[], make: Make): Pick<ClothStep, 
 export function lengthFields(
   sheet: Sheet,
   paths: readonly Path[],
-  { stretch, compression }: SheetMatter,
+  { stretch, compression, shear = 1, diagonal = null }: SheetMatter,
   make: Make,
 ): Pick<ClothStep, 'length' | 'gives' | 'giving'> {
   const all = paths.flatMap((p) => Array.from(p.edges, (e) => [e, p.closed ? HEM : 1] as const));
@@ -50,7 +55,8 @@ export function lengthFields(
     return out;
   };
   const softness = (stiffness: number) => (e: number, hem: number) => {
-    const k = stiffness * sheet.share[e]! * hem;
+    const skews = diagonal ? 1 - diagonal[e]! * (1 - shear) : 1;
+    const k = stiffness * sheet.share[e]! * hem * skews;
     return k > 0 ? 1 / k : 0;
   };
   return {
@@ -68,6 +74,7 @@ interface BendNeeds {
   /** N m */
   readonly rigidity: number;
   readonly stiffer: Float64Array | null;
+  readonly flat: boolean;
   readonly mass: Float64Array;
   readonly w: Float64Array;
   /** 9/(4 h²) */
@@ -101,7 +108,7 @@ export function bendFields(
 }
 
 function bendPath(
-  { sheet, normals, rigidity, stiffer, mass, w, perStep }: BendNeeds,
+  { sheet, normals, rigidity, stiffer, flat, mass, w, perStep }: BendNeeds,
   path: Path,
   crossed: Uint8Array,
   out: Pick<ClothStep, 'bends' | 'curve' | 'factors'>,
@@ -127,6 +134,7 @@ function bendPath(
     e1[j - 1]! += k * a * b;
     e1[j]! += k * b * c;
     e2[j - 1]! += k * a * c;
+    if (flat) continue;
     const [p, o, q] = [3 * points[j - 1]!, 3 * v, 3 * points[j + 1]!];
     const bend = [0, 1, 2].map((i) => a * (x[p + i]! - x[o + i]!) + c * (x[q + i]! - x[o + i]!));
     const n = normals.subarray(o, o + 3);

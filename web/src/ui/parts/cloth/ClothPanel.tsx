@@ -19,7 +19,7 @@ import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../..
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
 import { ResponseCard } from '../../kit/ResponseCard';
-import { CheckRow, NumberRow } from '../../kit/Rows';
+import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import type { PanelProps } from '../kind';
 
@@ -68,7 +68,10 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
         length={size}
         first={FIRST}
         inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey)}
-        extras={{ Contact: <Touches parts={parts} run={run} /> }}
+        extras={{
+          Swing: <Rest parts={parts} run={run} />,
+          Contact: <Touches parts={parts} run={run} />,
+        }}
         run={run}
       />
       <Tints />
@@ -105,6 +108,23 @@ function Tints() {
         ))}
       </span>
     </div>
+  );
+}
+
+/** What they bend back to. */
+function Rest({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
+  const ids = parts.map((p) => p.id);
+  return (
+    <ChoiceRow
+      label="Bends back to"
+      says="The shape it rests in when nothing bends it"
+      value={parts[0]!.rest}
+      choices={[
+        ['mesh', 'its shape in the mesh'],
+        ['flat', 'flat, as cut'],
+      ]}
+      onSet={(rest) => run(changeCloths(ids, 'Set what it bends back to', (p) => void (p.rest = rest)))}
+    />
   );
 }
 
