@@ -136,3 +136,21 @@ export function ballRound(world: Float64Array, nodes: readonly number[]): THREE.
   ball.radius = Math.max(1.2 * ball.radius, 1e-3);
   return ball;
 }
+
+/** From places in the world (3 numbers at i of a list) to the picture, px; far away for what is behind the camera. */
+export function projector(
+  camera: THREE.Camera,
+  width: number,
+  height: number,
+): (a: ArrayLike<number>, i: number) => [number, number] {
+  const m = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements;
+  return (a, i) => {
+    const x = a[i]!,
+      y = a[i + 1]!,
+      z = a[i + 2]!;
+    const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
+    const px = (m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w;
+    const py = (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w;
+    return w > 0 ? [((px + 1) / 2) * width, ((1 - py) / 2) * height] : [-1e4, -1e4];
+  };
+}

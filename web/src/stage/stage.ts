@@ -1,6 +1,7 @@
 import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
-import { ballRound, Cameras, type CameraPlace, type Side } from './cameras';
+import { NOTHING } from '../sim/picture';
+import { ballRound, Cameras, projector, type CameraPlace, type Side } from './cameras';
 import { Figure } from './figure';
 import { Ground } from './ground';
 import type { Handle } from './handle';
@@ -11,6 +12,7 @@ import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
 import { MeshSurface } from './meshSurface';
 import { FigurePose, type Posed } from './pose';
+import { drawSplit } from './split';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
 
 const DIM = 0.85;
@@ -93,7 +95,7 @@ export class Stage {
       return;
     }
     // Rows are told of just before the browser's next picture: drawn at once, they are in it.
-    if (before?.tint !== view.tint) this.drawn = null;
+    if (before?.tint !== view.tint || before?.without !== view.without) this.drawn = null;
     if (before?.litMesh !== view.litMesh) {
       this.figure?.light(view.litMesh);
       this.drawn = null;
@@ -328,25 +330,16 @@ export class Stage {
     const first = figurePose.character.joints[0] ?? 0;
     this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);
     if (this.moved(posed, figure)) {
-      figure.pose(posed.simulated, posed.morphs, posed.points);
-      this.surface.tint(view, posed, figurePose.character);
+      const put = (p: Posed) => {
+        figure.pose(p.simulated, p.morphs, p.points);
+        this.surface.tint(view, p, figurePose.character);
+      };
+      const without = () => put(this.otherPose!.show(view.shot, NOTHING, view.frame));
       this.ground.follow(figurePose.character, posed.source);
-      this.renderer.render(this.scene, this.cameras.camera);
+      drawSplit(this.renderer, this.scene, this.cameras.camera, view.without, without, () => put(posed));
     }
     const { width, height } = this;
-    const matrix = new THREE.Matrix4().multiplyMatrices(
-      this.cameras.camera.projectionMatrix,
-      this.cameras.camera.matrixWorldInverse,
-    ).elements;
-    const project: InkScene['project'] = (a, i) => {
-      const x = a[i]!,
-        y = a[i + 1]!,
-        z = a[i + 2]!;
-      const w = matrix[3]! * x + matrix[7]! * y + matrix[11]! * z + matrix[15]!;
-      const px = (matrix[0]! * x + matrix[4]! * y + matrix[8]! * z + matrix[12]!) / w;
-      const py = (matrix[1]! * x + matrix[5]! * y + matrix[9]! * z + matrix[13]!) / w;
-      return w > 0 ? [((px + 1) / 2) * width, ((1 - py) / 2) * height] : [-1e4, -1e4];
-    };
+    const project = projector(this.cameras.camera, width, height);
     const { center, radius } = this.ballOf(posed.source, figurePose);
     const ball = { centre: center.toArray(), radius };
     const elsewhere = (frame: number) => this.otherPose!.show(view.shot, view.picture, frame).simulated;

@@ -39,6 +39,8 @@ export interface StageView {
   hoverJoint: number | null;
   /** By what the meshes of parts are tinted; a map that is painted goes before. */
   tint: Tint | null;
+  /** Share of the stage, from the left, that shows the source alone; null for none. */
+  without: number | null;
   /** The mesh node that is lit. */
   litMesh: number | null;
   /** The inks of night. */

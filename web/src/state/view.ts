@@ -14,8 +14,8 @@ export interface Strand {
   clicking: boolean;
 }
 
-/** What a mesh may be tinted by: how far it is from its skin, or how much longer it is than at rest. */
-export type Tint = 'stray' | 'stretch';
+/** What a mesh may be tinted by: how far it is from its skin, how much of its leash, or how much longer it is. */
+export type Tint = 'stray' | 'leash' | 'stretch';
 
 /** How a map is painted: shares from 0 to 1, m along the surface. */
 export interface BrushHow {
@@ -59,6 +59,8 @@ export interface ViewSlice {
   takeBefore: string | null;
   /** The take whose chains are overlaid on what is shown. */
   overlaidTake: string | null;
+  /** Share of the stage, from the left, that shows the source without what is simulated; null for none. */
+  without: number | null;
   /** By what the meshes of parts are tinted. */
   tint: Tint | null;
   /** The map that is painted, by part and setting, and the brush it is painted with. */
@@ -163,6 +165,7 @@ const initial: ViewSlice = {
   overlaidTake: null,
   shaking: false,
   shake: null,
+  without: null,
   tint: null,
   painting: null,
   brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
@@ -286,6 +289,9 @@ export const viewSlice = createSlice({
     },
     shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
       Object.assign(state.shakeHow, payload);
+    },
+    withoutSet: (state, { payload }: PayloadAction<number | null>) => {
+      state.without = payload;
     },
     tinted: (state, { payload }: PayloadAction<Tint | null>) => {
       state.tint = payload;

@@ -67,6 +67,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
   tint: v.tint,
+  without: v.without,
   litMesh: v.hoverMesh ?? (v.list === 'meshes' ? v.mesh : null),
   night: v.night,
 });
@@ -130,6 +131,7 @@ export function StageView({
   return (
     <section className="stage" aria-label="Stage">
       <div className="stage-host" ref={host} data-testid="stage" />
+      {view.without !== null && view.without < 1 && <SplitLine at={view.without} />}
       <StageTools offers={offers} />
       {!other && picture.rough && <RoughNote picture={picture} />}
       {children}
@@ -155,15 +157,50 @@ function RoughNote({ picture: { frames, stale } }: { picture: Picture }) {
   );
 }
 
+/** The line between what is shown without and with the simulation, to be dragged. */
+function SplitLine({ at }: { at: number }) {
+  const dispatch = useAppDispatch();
+  const drag = (e: React.PointerEvent<HTMLElement>) => {
+    if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+    const { left, width } = e.currentTarget.parentElement!.getBoundingClientRect();
+    const share = Math.min(0.98, Math.max(0.02, (e.clientX - left) / width));
+    dispatch(viewSlice.actions.withoutSet(share));
+  };
+  return (
+    <div
+      className="split-line"
+      role="separator"
+      aria-label="Without, and with the simulation"
+      aria-orientation="vertical"
+      aria-valuenow={Math.round(100 * at)}
+      style={{ left: `${100 * at}%` }}
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={drag}
+    >
+      <span>without</span>
+      <span>with</span>
+    </div>
+  );
+}
+
 /** What stands over the stage: views, what is shown, shaking, speed. */
 const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
   const dispatch = useAppDispatch();
-  const { stage } = useDesk();
+  const { stage, character } = useDesk();
   const chains = useAppSelector((s) => Object.keys(selectShot(s)!.parts).length > 0);
   const shown = useAppEntries((s) => SHOWN.map(([key]) => s.view[key]));
   const is = (key: Switch) => shown[SHOWN.findIndex(([k]) => k === key)];
   const list = useOpened();
   const shaking = useAppSelector((s) => s.view.shaking);
+  const without = useAppSelector((s) => s.view.without);
+  const split = without !== null && without < 1;
+  /** Share of the stage's width where the figure stands. */
+  const middle = () => {
+    const [joint = 0] = character.joints;
+    const place = stage.current?.placeOf(joint);
+    const box = document.querySelector('.stage-host')?.getBoundingClientRect();
+    return place && box ? Math.min(0.9, Math.max(0.1, (place.x - box.left) / box.width)) : 0.5;
+  };
   const speed = useAppSelector((s) => s.view.speed);
   return (
     <div className="stage-top">
@@ -208,6 +245,26 @@ const StageTools = memo(function StageTools({ offers }: { offers: boolean }) {
             ))}
           </Popover.Dropdown>
         </Popover>
+        {chains && (
+          <>
+            <button
+              className="plain"
+              title="The shot without what is simulated, or with it (W)"
+              aria-pressed={without === 1}
+              onClick={() => dispatch(viewSlice.actions.withoutSet(without === 1 ? null : 1))}
+            >
+              Without
+            </button>
+            <button
+              className="plain"
+              title="Without on the left, with on the right: drag the line between"
+              aria-pressed={split}
+              onClick={() => dispatch(viewSlice.actions.withoutSet(split ? null : middle()))}
+            >
+              Split
+            </button>
+          </>
+        )}
         {offers && chains && (
           <button
             className="plain"

@@ -17,6 +17,7 @@ const {
   playingSet,
   speedSet,
   toggled,
+  withoutSet,
   partsSelected,
   pickSet,
   jointsSelected,
@@ -302,6 +303,12 @@ export const COMMANDS: Command[] = [
     label: 'Joints on or off',
     keys: 'J',
     run: ({ dispatch }) => dispatch(toggled('showJoints')),
+  },
+  {
+    id: 'without',
+    label: 'Without what is simulated, or with it',
+    keys: 'W',
+    run: ({ dispatch, getState }) => dispatch(withoutSet(getState().view.without === 1 ? null : 1)),
   },
   {
     id: 'shake',

@@ -1,5 +1,6 @@
 import { skinVertices, type Character } from '@oscillum/core/character';
 import type { ClothPart } from '@oscillum/core/cloth';
+import { readWeightMap } from '@oscillum/core/model';
 import { heldPoints, lengthOf, sheetOf } from '@oscillum/core/sheets';
 import type { Posed } from '../../pose';
 import type { Tint } from '../../../state/view';
@@ -7,7 +8,10 @@ import type { Tint } from '../../../state/view';
 /** An edge that is longer by this share is as dark as can be. */
 const LONGEST = 0.1;
 
-/** How dark each vertex of a cloth is, 0 to 1: by how far it is from its skin, or by how much longer its edges are. */
+/**
+ * How dark each vertex of a cloth is, 0 to 1: by how far it is from its skin, by how much of its leash that
+ * is, or by how much longer its edges are.
+ */
 export function clothTint(
   part: ClothPart,
   how: Tint,
@@ -20,14 +24,15 @@ export function clothTint(
   if (!now || character.nodes[node]?.mesh === -1) return null;
   const sheet = sheetOf(character, node);
   if (sheet.pointOf.length * 3 !== now.length) return null;
-  if (how === 'stray') {
+  if (how !== 'stretch') {
     const skin = new Float64Array(now.length);
     skinVertices(skin, character, node, source);
     const reach = lengthOf(sheet, heldPoints(character, node, part.holds, sheet)) * metresPerUnit;
-    const most = Math.min(part.settings.leash, reach / 2);
+    const map = how === 'leash' && part.maps.leash ? readWeightMap(part.maps.leash) : null;
+    const most = how === 'leash' ? part.settings.leash : reach / 2;
     const shares = Float64Array.from(sheet.pointOf, (_, v) => {
       const d = [0, 1, 2].map((a) => now[3 * v + a]! - skin[3 * v + a]!);
-      return Math.min(1, Math.hypot(...d) / Math.max(most, 1e-9));
+      return Math.min(1, Math.hypot(...d) / Math.max(most * (map ? map[v]! : 1), 1e-9));
     });
     return { node, shares };
   }

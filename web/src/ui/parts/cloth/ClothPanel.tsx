@@ -83,7 +83,8 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
 
 const TINTS = [
   [null, 'none', 'The mesh in its own colours'],
-  ['stray', 'from its skin', 'How far it is from its skin: darkest at its leash, or at half its length'],
+  ['stray', 'from its skin', 'How far it is from its skin: darkest at half its length'],
+  ['leash', 'leash', 'How much of its leash it uses: darkest where the leash stops it'],
   ['stretch', 'stretch', 'How much longer its edges are than at rest: darkest at 10 %'],
 ] as const;
 

@@ -37,7 +37,15 @@ export const filmPlan = (shot: Shot, kind: FilmKind, numbers: boolean): FilmPlan
 export const filmView = (view: ViewSlice, shot: Shot, picture: Picture): Omit<StageView, 'frame'> => ({
   ...viewed(view),
   ...{ shot, picture, overlay: null, offered: [] },
-  ...{ thing: null, strand: null, selectedJoints: [], hoverJoint: null, tint: null, litMesh: null },
+  ...{
+    thing: null,
+    strand: null,
+    selectedJoints: [],
+    hoverJoint: null,
+    tint: null,
+    without: null,
+    litMesh: null,
+  },
 });
 
 /** Bits a second of a film: drawn pictures are flat, so this is plenty. */

@@ -26,6 +26,7 @@ const PLAIN = {
   selectedParts: [],
   hoverJoint: null,
   tint: null,
+  without: null,
   litMesh: null,
   night: false,
 };
