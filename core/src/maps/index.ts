@@ -11,3 +11,4 @@ export {
   type BrushKind,
 } from './brush';
 export { fromRims, makePaintMesh, partnersOf, toPoints, toVertices, type PaintMesh } from './mesh';
+export { fromColours, fromJoint, fromMaterial, fromPoint, inLasso, sourcesOf, type Sources } from './fills';

@@ -19,7 +19,7 @@ export type Tint = 'stray' | 'leash' | 'stretch';
 
 /** How a map is painted: shares from 0 to 1, m along the surface. */
 export interface BrushHow {
-  does: BrushKind | 'gradient';
+  does: BrushKind | 'gradient' | 'lasso' | 'from point';
   value: number;
   radius: number;
   strength: number;

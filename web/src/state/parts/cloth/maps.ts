@@ -71,6 +71,9 @@ export function paint(character: Character, id: string, key: MapKey): Thunk {
             p.holds = [];
             if (p.settings.leash > 2 * reach) p.settings.leash = Number(reach.toPrecision(2));
           }
+          // An inner leash that is longer than anything leaves nothing to paint.
+          if (key === 'inner' && p.settings.inner > 2 * reach)
+            p.settings.inner = Number((reach / 10).toPrecision(2));
           p.maps[key] = makeWeightMap(toVertices(mesh, shares));
         }),
       );

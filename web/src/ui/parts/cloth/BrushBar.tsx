@@ -3,12 +3,16 @@ import { useStore } from 'react-redux';
 import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import {
   BRUSHES,
+  fromColours,
+  fromJoint,
+  fromMaterial,
   fromRims,
   grown,
   gradient,
   inverted,
   mirrored,
   softened,
+  sourcesOf,
   toVertices,
   type PaintMesh,
 } from '@oscillum/core/maps';
@@ -26,13 +30,15 @@ import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
 
-const DOES = [...BRUSHES, 'gradient'] as const;
+const DOES = [...BRUSHES, 'gradient', 'lasso', 'from point'] as const;
 const SAYS: Record<(typeof DOES)[number], string> = {
   paint: 'Paints the value',
   erase: 'Paints 0',
   soften: 'Evens out steps (Shift while painting)',
   level: 'Spreads the value it is put down on',
   gradient: 'Draw a line: from 0 where it begins to the value where it ends',
+  lasso: 'Draw round what gets the value: only what faces you',
+  'from point': 'Press on the mesh: from 0 there to the value farthest from it along the surface',
 };
 
 /** The brush, over the stage, while a map is painted. */
@@ -133,6 +139,44 @@ function Numbers({ part, mapped }: BarProps) {
   );
 }
 
+/** Fills the map from what the mesh carries: weights of its joints, materials, vertex colours. */
+function FillFrom({ part, mapped, mesh }: BarProps & { mesh: PaintMesh }) {
+  const dispatch = useAppDispatch();
+  const { character } = useDesk();
+  const { value } = useAppSelector((s) => s.view.brush);
+  const { node } = part.mesh;
+  const sources = useMemo(() => sourcesOf(character, node), [character, node]);
+  const choices: readonly (readonly [string, () => Float64Array])[] = [
+    ...sources.joints.map((j) => [j.name, () => fromJoint(character, node, mesh, j.node)] as const),
+    ...sources.materials.map(
+      (m) => [m.name, () => fromMaterial(character, node, mesh, m.primitive)] as const,
+    ),
+    ...(sources.colours ? [['vertex colours', () => fromColours(character, node, mesh)] as const] : []),
+  ];
+  if (choices.length === 0) return null;
+  return (
+    <select
+      aria-label="Fill from"
+      title="Fills the map from a joint’s weights, a material or vertex colours, times the value"
+      value=""
+      onChange={(e) => {
+        const [name, make] = choices[Number(e.target.value)]!;
+        const shares = make().map((s) => s * value);
+        dispatch(keepShares(character, part.id, mapped, `Fill ${labelOf(mapped)} from ${name}`, shares));
+      }}
+    >
+      <option value="" disabled>
+        fill from…
+      </option>
+      {choices.map(([name], k) => (
+        <option key={k} value={k}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** Presses that change the whole map. */
 function Fills({ part, mapped, mesh, shares }: BarProps & { mesh: PaintMesh; shares: Float64Array }) {
   const dispatch = useAppDispatch();
@@ -155,6 +199,7 @@ function Fills({ part, mapped, mesh, shares }: BarProps & { mesh: PaintMesh; sha
   ];
   return (
     <span className="brush-row presses">
+      <FillFrom part={part} mapped={mapped} mesh={mesh} />
       {fills.map(([name, title, make]) => (
         <button
           key={name}

@@ -1,6 +1,6 @@
 import type { Character } from '@oscillum/core/character';
 import type { ClothPart, MapKey } from '@oscillum/core/cloth';
-import { gradient, Stroke, toVertices } from '@oscillum/core/maps';
+import { fromPoint, gradient, inLasso, Stroke, toVertices } from '@oscillum/core/maps';
 import type { SurfacePlace } from '../../../stage/meshSurface';
 import type { Stage } from '../../../stage/stage';
 import {
@@ -28,10 +28,19 @@ interface Sheet {
   readonly metres: number;
 }
 
-/** A stroke under way: a brush over the surface, or a line drawn across the picture. */
+/** What is drawn across the picture, whether it begins on the mesh or not. */
+const DRAWN: readonly BrushHow['does'][] = ['gradient', 'lasso'];
+
+/** A stroke under way: a brush over the surface, or a line or loop drawn across the picture. */
 type Held =
   | { readonly by: 'brush'; readonly stroke: Stroke; x: number; y: number }
-  | { readonly by: 'line'; readonly x: number; readonly y: number; values: Float64Array };
+  | { readonly by: 'line'; readonly x: number; readonly y: number; values: Float64Array }
+  | {
+      readonly by: 'loop';
+      readonly loop: [number, number][];
+      readonly before: Float64Array;
+      values: Float64Array;
+    };
 
 /**
  * Paints maps of shares on the meshes of cloths: while a map is painted, presses on its mesh are the brush's, and those
@@ -93,7 +102,7 @@ export class BrushTool {
     if (!sheet) return;
     const { does, value, radius, strength, falloff, mirror } = this.how;
     const place = this.stage.surface.at(e.clientX, e.clientY, sheet.part.mesh.node);
-    if (!place && does !== 'gradient') return;
+    if (!place && !DRAWN.includes(does)) return;
     // Neither the camera nor the picking of joints gets this press.
     e.stopImmediatePropagation();
     this.host.setPointerCapture(e.pointerId);
@@ -102,6 +111,11 @@ export class BrushTool {
       this.held = { by: 'line', x: e.clientX, y: e.clientY, values };
       return;
     }
+    if (does === 'lasso') {
+      this.held = { by: 'loop', loop: [[e.clientX, e.clientY]], before: values, values };
+      return;
+    }
+    if (does === 'from point') return this.spread(sheet, place!);
     const { node } = sheet.part.mesh;
     const stroke = new Stroke(paintMeshFor(this.character, node), values, {
       ...{ value, strength, falloff, radius: radius / sheet.metres },
@@ -111,6 +125,13 @@ export class BrushTool {
     this.held = { by: 'brush', stroke, x: e.clientX, y: e.clientY };
     this.dab(sheet, place!);
   };
+
+  /** Fills the mesh by how far each point is from the one that was pressed. */
+  private spread({ part, key }: Sheet, place: SurfacePlace): void {
+    const mesh = paintMeshFor(this.character, part.mesh.node);
+    const far = fromPoint(mesh, mesh.pointOf[place.vertex]!).map((s) => s * this.how.value);
+    this.store.dispatch(keepShares(this.character, part.id, key, `Fill from a point: ${labelOf(key)}`, far));
+  }
 
   private dab({ part }: Sheet, place: SurfacePlace): void {
     if (this.held?.by !== 'brush') return;
@@ -129,6 +150,7 @@ export class BrushTool {
     const { held } = this;
     if (held) e.stopImmediatePropagation();
     if (held?.by === 'line') return this.drag(sheet, held, e);
+    if (held?.by === 'loop') return this.enclose(sheet, held, e);
     const place = this.stage.surface.at(e.clientX, e.clientY, sheet.part.mesh.node);
     if (held) this.follow(sheet, held, e, place);
     // What lies under the mesh is not pointed at meanwhile.
@@ -172,6 +194,17 @@ export class BrushTool {
     this.show(sheet, held.values);
   }
 
+  /** What the loop encloses and faces the eye gets the brush's value. */
+  private enclose(sheet: Sheet, held: Extract<Held, { by: 'loop' }>, e: PointerEvent): void {
+    held.loop.push([e.clientX, e.clientY]);
+    const { node } = sheet.part.mesh;
+    const mesh = paintMeshFor(this.character, node);
+    const chosen = inLasso(mesh, this.stage.surface.onPage(node), held.loop);
+    const { value, strength } = this.how;
+    held.values = held.before.map((s, p) => (chosen[p] ? s + strength * (value - s) : s));
+    this.show(sheet, held.values);
+  }
+
   private readonly up = (e: PointerEvent) => {
     const { held } = this;
     this.held = null;
@@ -179,16 +212,18 @@ export class BrushTool {
     if (!held || !sheet) return;
     e.stopImmediatePropagation();
     const values = held.by === 'brush' ? held.stroke.values : held.values;
-    const name = `${held.by === 'line' ? 'Draw a gradient of' : 'Paint'} ${labelOf(sheet.key)}`;
+    const does = { line: 'Draw a gradient of', loop: 'Fill a loop of', brush: 'Paint' }[held.by];
+    const name = `${does} ${labelOf(sheet.key)}`;
     this.store.dispatch(keepShares(this.character, sheet.part.id, sheet.key, name, values));
   };
 
   /** A ring as large as the brush, and the value under it. */
   private point(sheet: Sheet, e: PointerEvent, place: SurfacePlace | null): void {
     const { ring, label, how } = this;
-    const shown = place !== null && how.does !== 'gradient';
+    const drawn = DRAWN.includes(how.does);
+    const shown = place !== null && !drawn;
     ring.style.display = shown ? 'block' : 'none';
-    this.host.style.cursor = shown ? 'none' : how.does === 'gradient' ? 'crosshair' : '';
+    this.host.style.cursor = shown ? 'none' : drawn ? 'crosshair' : '';
     if (!place) return;
     const r = this.host.getBoundingClientRect();
     const size = 2 * how.radius * place.pixelsPerMetre;
