@@ -1,8 +1,8 @@
 import type * as THREE from 'three';
 
 /**
- * Draws a scene twice: left of a share of the picture's width as `left` puts it, right of it as `right` does. A share of
- * null draws it once as `right` does, 1 as `left` does.
+ * Draws a scene twice: left of a share of the picture's width as `left` puts it, right of it as `right` does. A share
+ * of null draws it once as `right` does, 1 as `left` does.
  */
 export function drawSplit(
   renderer: THREE.WebGLRenderer,

@@ -49,6 +49,32 @@ export interface StageView {
   offered: readonly (readonly number[])[];
 }
 
+/** Only the figure. */
+export const PLAIN: Omit<StageView, 'shot' | 'picture' | 'frame' | 'offered'> = {
+  ghost: false,
+  trails: false,
+  allTrails: false,
+  onion: false,
+  showJoints: false,
+  points: false,
+  showColliders: false,
+  contacts: false,
+  stretch: false,
+  air: false,
+  flat: false,
+  follow: false,
+  thing: null,
+  overlay: null,
+  strand: null,
+  selectedJoints: [],
+  selectedParts: [],
+  hoverJoint: null,
+  tint: null,
+  without: null,
+  litMesh: null,
+  night: false,
+};
+
 /** Frames a trail reaches back, and half as many ahead. */
 export const TRAIL = 24;
 

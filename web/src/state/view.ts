@@ -61,6 +61,8 @@ export interface ViewSlice {
   overlaidTake: string | null;
   /** Share of the stage, from the left, that shows the source without what is simulated; null for none. */
   without: number | null;
+  /** Whether the set-up is shown on all clips. */
+  strip: boolean;
   /** By what the meshes of parts are tinted. */
   tint: Tint | null;
   /** The map that is painted, by part and setting, and the brush it is painted with. */
@@ -166,6 +168,7 @@ const initial: ViewSlice = {
   shaking: false,
   shake: null,
   without: null,
+  strip: false,
   tint: null,
   painting: null,
   brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
@@ -289,6 +292,9 @@ export const viewSlice = createSlice({
     },
     shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
       Object.assign(state.shakeHow, payload);
+    },
+    stripSet: (state, { payload }: PayloadAction<boolean>) => {
+      state.strip = payload;
     },
     withoutSet: (state, { payload }: PayloadAction<number | null>) => {
       state.without = payload;

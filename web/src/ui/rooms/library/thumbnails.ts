@@ -4,32 +4,7 @@ import type { ShotSummary } from '@oscillum/core/contract';
 import { call } from '../../../api/http';
 import { Simulation } from '../../../sim/simulation';
 import { Stage } from '../../../stage/stage';
-
-/** Only the figure. */
-const PLAIN = {
-  ghost: false,
-  trails: false,
-  allTrails: false,
-  onion: false,
-  showJoints: false,
-  points: false,
-  showColliders: false,
-  contacts: false,
-  stretch: false,
-  air: false,
-  flat: false,
-  follow: false,
-  thing: null,
-  overlay: null,
-  strand: null,
-  selectedJoints: [],
-  selectedParts: [],
-  hoverJoint: null,
-  tint: null,
-  without: null,
-  litMesh: null,
-  night: false,
-};
+import { PLAIN } from '../../../stage/view';
 
 /** Pictures to draw, the latest asked for last. */
 const waiting: (() => Promise<void>)[] = [];
