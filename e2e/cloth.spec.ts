@@ -102,3 +102,75 @@ test('a mesh becomes cloth in one press, is painted, tuned, and baked to what th
   while (!step.done) step = bake.next();
   expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
 });
+
+test('cloth is compared, weighed, and baked to helper joints as the command line does', async ({
+  page,
+}) => {
+  const [brindle] = await demoFiles();
+  const walk = brindle!.shots.find((s) => s.name === 'Brindle, Walk in a poncho')!;
+  const answer = await page.request.post('/api/shots', {
+    data: { ...walk, name: 'Short walk', range: { first: 0, last: 15 }, colliders: {} },
+  });
+  const { id } = (await answer.json()) as { id: string };
+  await page.goto(`/shot/${id}/tune`);
+  await run(page);
+
+  // Without what is simulated, split by a line that is dragged, and on all clips with the worst frame of each.
+  const stage = page.getByTestId('stage');
+  await page.getByRole('button', { name: 'Without', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Without', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await page.keyboard.press('w');
+  await page.getByRole('button', { name: 'Split', exact: true }).click();
+  const line = page.getByRole('separator', { name: 'Without, and with the simulation' });
+  const at = async () => Number(await line.getAttribute('aria-valuenow'));
+  const before = await at();
+  const box = (await line.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(
+    box.x + box.width / 2 + 0.1 * (await stage.boundingBox())!.width,
+    box.y + box.height / 2,
+  );
+  await page.mouse.up();
+  expect(await at()).toBeCloseTo(before + 10, -0.5);
+  await page.getByRole('button', { name: 'Split', exact: true }).click();
+  await page.getByRole('button', { name: 'All clips' }).click();
+  const strip = page.getByRole('region', { name: 'All clips' });
+  await expect(strip).toContainText('the worst frame of each');
+  await expect(strip.getByRole('button', { name: /off on frame/ })).toHaveCount(4);
+  await strip.getByRole('button', { name: 'close' }).click();
+
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('button', { name: 'What would it cost?' }).click();
+  const costs = page.getByRole('table', { name: 'Costs' });
+  await expect(costs.getByRole('row')).toHaveCount(8);
+  await costs.getByRole('button', { name: 'Use 12 helper joints' }).click();
+  await expect(page.getByLabel('How many')).toHaveValue('12');
+  await page.getByLabel('USD points').check();
+  const whole = await shotOf(page, id);
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download GLB' }).click(),
+  ]);
+  const bytes = await bytesOf(file);
+  expect((await validateBytes(bytes)).issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+  const [points] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download USD points' }).click(),
+  ]);
+  expect(new TextDecoder().decode(await bytesOf(points))).toContain('point3f[] points.timeSamples');
+  await expect(page.getByRole('table', { name: 'Fits' })).toContainText('12 helper joints');
+
+  const vertices = { to: 'joints', count: 12, under: null } as const;
+  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, {
+    ...defaultBake(whole),
+    vertices,
+  });
+  let step = bake.next();
+  while (!step.done) step = bake.next();
+  expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
+});
