@@ -17,6 +17,9 @@ export interface Strand {
 /** What a mesh may be tinted by: how far it is from its skin, how much of its leash, or how much longer it is. */
 export type Tint = 'stray' | 'leash' | 'stretch';
 
+/** Runs of the shot that are looked at side by side. */
+export type Strip = { of: 'clips' } | { of: 'setting'; key: string; ids: string[] };
+
 /** How a map is painted: shares from 0 to 1, m along the surface. */
 export interface BrushHow {
   does: BrushKind | 'gradient' | 'lasso' | 'from point';
@@ -61,8 +64,8 @@ export interface ViewSlice {
   overlaidTake: string | null;
   /** Share of the stage, from the left, that shows the source without what is simulated; null for none. */
   without: number | null;
-  /** Whether the set-up is shown on all clips. */
-  strip: boolean;
+  /** What is shown side by side: the set-up on all clips, or one setting at half, as it is, and doubled. */
+  strip: Strip | null;
   /** By what the meshes of parts are tinted. */
   tint: Tint | null;
   /** The map that is painted, by part and setting, and the brush it is painted with. */
@@ -168,7 +171,7 @@ const initial: ViewSlice = {
   shaking: false,
   shake: null,
   without: null,
-  strip: false,
+  strip: null,
   tint: null,
   painting: null,
   brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
@@ -293,7 +296,7 @@ export const viewSlice = createSlice({
     shakeSet: (state, { payload }: PayloadAction<Partial<ShakeHow>>) => {
       Object.assign(state.shakeHow, payload);
     },
-    stripSet: (state, { payload }: PayloadAction<boolean>) => {
+    stripSet: (state, { payload }: PayloadAction<Strip | null>) => {
       state.strip = payload;
     },
     withoutSet: (state, { payload }: PayloadAction<number | null>) => {

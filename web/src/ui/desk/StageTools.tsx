@@ -158,7 +158,7 @@ function Compared() {
 function Tried() {
   const dispatch = useAppDispatch();
   const { character } = useDesk();
-  const strip = useAppSelector((s) => s.view.strip);
+  const strip = useAppSelector((s) => s.view.strip?.of === 'clips');
   const shaking = useAppSelector((s) => s.view.shaking);
   return (
     <>
@@ -167,7 +167,7 @@ function Tried() {
           className="plain"
           title="The same set-up on all clips of the character, side by side"
           aria-pressed={strip}
-          onClick={() => dispatch(viewSlice.actions.stripSet(!strip))}
+          onClick={() => dispatch(viewSlice.actions.stripSet(strip ? null : { of: 'clips' }))}
         >
           All clips
         </button>

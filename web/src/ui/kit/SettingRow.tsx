@@ -12,6 +12,7 @@ import {
 } from '@oscillum/core/model';
 import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
 import { useAppSelector, type State, type Thunk } from '../../state/store';
+import { viewSlice } from '../../state/view';
 import { amountText } from './amount';
 import { NumberBox } from './Fields';
 import { KeysCurve } from './KeysCurve';
@@ -215,6 +216,20 @@ function RowMore({ row, setting, profile }: { row: SettingRowProps; setting: Set
   return (
     <div className="more">
       <p className="muted small">{info.says}</p>
+      <button
+        className="mini"
+        disabled={setting.mean === 0}
+        title={
+          setting.mean === 0
+            ? 'It is 0: there is nothing to halve'
+            : 'What it does, side by side on the stage'
+        }
+        onClick={() =>
+          run((dispatch) => void dispatch(viewSlice.actions.stripSet({ of: 'setting', key: name, ids })))
+        }
+      >
+        half, now and double
+      </button>
       {sketch}
       {info.profile && (
         <ProfileEditor

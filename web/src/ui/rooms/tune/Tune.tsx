@@ -7,7 +7,7 @@ import { Panels } from '../../desk/Panels';
 import { LeftPanel } from '../../desk/LeftPanel';
 import { StageView } from '../../desk/StageView';
 import { Advice } from './Advice';
-import { ClipStrip } from './ClipStrip';
+import { RunStrip } from './RunStrip';
 import { Lanes } from './Lanes';
 import { ALL_UI } from '../../parts';
 import { ShakeCard } from './ShakeCard';
@@ -26,7 +26,7 @@ export function Tune() {
           <div className="corner">
             <Advice />
             <ShakeCard />
-            <ClipStrip />
+            <RunStrip />
             {ALL_UI.map(({ Make }, i) => (
               <Make key={i} />
             ))}

@@ -8,36 +8,46 @@ import { NOTHING } from '../../../sim/picture';
 import { Stage } from '../../../stage/stage';
 import { PLAIN } from '../../../stage/view';
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
-import { viewSlice } from '../../../state/view';
+import { viewSlice, type Strip } from '../../../state/view';
+import { change, infoOf } from '../../../state/edits';
 import { useDesk, usePicture } from '../../kit/desk';
 import { sayTrouble, sentenceOfAny } from '../../kit/say';
-import { clipRun, shotsOnClips, type ClipRun } from './clipRuns';
+import { runOf, shotsOnClips, shotsWithSetting, type VariantRun } from './variants';
 
 /** Size of a picture, px, and time between two while the strip plays, ms: four frames of a clip a second. */
 const [WIDTH, HEIGHT] = [164, 124];
 const PLAYED_MS = 125;
 
-/** The same set-up on all clips of the character, side by side, the worst frame of each. */
-export function ClipStrip() {
-  const open = useAppSelector((s) => s.view.strip);
-  return open ? <Strip /> : null;
+/** Runs side by side: the set-up on all clips with the worst frame of each, or a setting at half, now and double. */
+export function RunStrip() {
+  const strip = useAppSelector((s) => s.view.strip);
+  const parts = useAppSelector((s) => selectShot(s)!.parts);
+  if (!strip || (strip.of === 'setting' && !strip.ids.some((id) => parts[id]))) return null;
+  return <Runs key={strip.of === 'clips' ? '' : strip.key} strip={strip} />;
 }
 
-function Strip() {
+function Runs({ strip }: { strip: Strip }) {
   const dispatch = useAppDispatch();
   const shot = useAppSelector(selectShot)!;
   const chosen = useAppSelector((s) => s.view.parts);
-  const { runs, share } = useRuns(shot, chosen);
+  const { runs, share } = useRuns(strip, shot, strip.of === 'clips' ? chosen : strip.ids);
+  const now = runs.find((r) => r.shot === shot);
+  const title =
+    strip.of === 'clips'
+      ? 'On all clips'
+      : infoOf(shot.parts[strip.ids.find((id) => shot.parts[id])!]!, strip.key).label;
   const [playing, setPlaying] = useState(false);
   const tick = useTicks(playing);
   return (
-    <section className="clip-strip float" aria-label="All clips">
+    <section className="clip-strip float" aria-label={title}>
       <span className="brush-row">
-        <b>On all clips</b>
+        <b>{title}</b>
         <span className="muted small">
           {share < 1
             ? `simulating, ${Math.round(100 * share)} %`
-            : 'the worst frame of each; press one to go there'}
+            : strip.of === 'clips'
+              ? 'the worst frame of each; press one to go there'
+              : 'half, now and double on one frame; press one to take it'}
         </span>
         <span className="presses">
           <button
@@ -48,12 +58,17 @@ function Strip() {
           >
             play slowly
           </button>
-          <button className="mini" onClick={() => dispatch(viewSlice.actions.stripSet(false))}>
+          <button className="mini" onClick={() => dispatch(viewSlice.actions.stripSet(null))}>
             close
           </button>
         </span>
       </span>
-      <Pictures runs={runs} tick={playing ? tick : null} />
+      <Pictures
+        runs={runs}
+        strip={strip}
+        still={strip.of === 'setting' ? now?.worst : undefined}
+        tick={playing ? tick : null}
+      />
     </section>
   );
 }
@@ -69,23 +84,28 @@ function useTicks(playing: boolean): number {
   return tick;
 }
 
-/** Simulates a shot on all clips, one after the other, whenever it has changed and is whole on its own. */
-function useRuns(shot: Shot, chosen: readonly string[]): { runs: readonly ClipRun[]; share: number } {
+/** Simulates all of them, one after the other, whenever the shot has changed and is whole on its own. */
+function useRuns(
+  strip: Strip,
+  shot: Shot,
+  chosen: readonly string[],
+): { runs: readonly VariantRun[]; share: number } {
   const { character, simulation } = useDesk();
   const { running, frames } = usePicture();
-  const [made, setMade] = useState<{ of: Shot; runs: readonly ClipRun[]; total: number } | null>(null);
+  const [made, setMade] = useState<{ of: Shot; runs: readonly VariantRun[]; total: number } | null>(null);
   const whole = !running && frames !== null;
   useEffect(() => {
     if (!whole) return;
     let gone = false;
     const work = async () => {
-      const all = shotsOnClips(character, shot);
-      const runs: ClipRun[] = [];
+      const all =
+        strip.of === 'clips' ? shotsOnClips(character, shot) : shotsWithSetting(shot, strip.ids, strip.key);
+      const runs: VariantRun[] = [];
       for (const on of all) {
         const own = on.shot === shot ? simulation.picture.frames : null;
         const done = own ?? (await simulation.simulateApart(on.shot));
         if (gone) return;
-        runs.push(clipRun(on, done, chosen));
+        runs.push(runOf(on, done, chosen));
         setMade({ of: shot, runs: [...runs], total: all.length });
       }
     };
@@ -96,19 +116,29 @@ function useRuns(shot: Shot, chosen: readonly string[]): { runs: readonly ClipRu
     return () => {
       gone = true;
     };
-  }, [whole, shot, character, simulation, chosen]);
+  }, [whole, strip, shot, character, simulation, chosen]);
   // What stands is shown until the new one is there.
   return { runs: made?.runs ?? [], share: made?.of === shot ? made.runs.length / made.total : 0 };
 }
 
-/** Draws each run: its worst frame, or while it plays one after the other. */
-function Pictures({ runs, tick }: { runs: readonly ClipRun[]; tick: number | null }) {
+/** Draws each run: one frame for all or the worst of each, or while it plays one after the other. */
+function Pictures({
+  runs,
+  strip,
+  still,
+  tick,
+}: {
+  runs: readonly VariantRun[];
+  strip: Strip;
+  still: number | undefined;
+  tick: number | null;
+}) {
   const { character } = useDesk();
-  const open = useOpen();
+  const open = useOpen(strip);
   const without = useAppSelector((s) => s.view.without === 1);
   const night = useAppSelector((s) => s.view.night);
   const tint = useAppSelector((s) => s.view.tint);
-  const canvases = useRef(new Map<number, HTMLCanvasElement>());
+  const canvases = useRef(new Map<string, HTMLCanvasElement>());
   const stage = useRef<Stage | null>(null);
   useEffect(() => {
     const host = document.createElement('div');
@@ -123,28 +153,23 @@ function Pictures({ runs, tick }: { runs: readonly ClipRun[]; tick: number | nul
     };
   }, [character]);
   useEffect(() => {
-    for (const { clip, shot, picture, worst } of runs) {
-      const canvas = canvases.current.get(clip);
+    for (const { id, shot, picture, worst } of runs) {
+      const canvas = canvases.current.get(id);
       const { first, last } = shot.range;
-      const frame = tick === null ? worst : first + (tick % (last - first + 1));
+      const frame = tick === null ? (still ?? worst) : first + (tick % (last - first + 1));
       const view = { shot, picture: without ? NOTHING : picture, frame, ...PLAIN, tint, night, offered: [] };
       if (!canvas || !stage.current) continue;
       stage.current.show(view);
       stage.current.frame('three-quarter');
       stage.current.still(view, canvas);
     }
-  }, [runs, tick, without, night, tint]);
+  }, [runs, still, tick, without, night, tint]);
   return (
     <div className="clip-pictures">
       {runs.map((r) => (
-        <button
-          key={r.clip}
-          className="plain"
-          title={`Go to frame ${r.worst} of ${r.name}`}
-          onClick={() => open(r)}
-        >
+        <button key={r.id} className="plain" onClick={() => open(r)}>
           <canvas
-            ref={(c) => void (c ? canvases.current.set(r.clip, c) : canvases.current.delete(r.clip))}
+            ref={(c) => void (c ? canvases.current.set(r.id, c) : canvases.current.delete(r.id))}
             style={{ width: WIDTH, height: HEIGHT }}
           />
           <b>{r.name}</b>
@@ -157,19 +182,26 @@ function Pictures({ runs, tick }: { runs: readonly ClipRun[]; tick: number | nul
   );
 }
 
-/** Goes to the worst frame of a run: of the shot's own clip here, else in a shot that is made for it. */
-function useOpen(): (run: ClipRun) => void {
+/** Goes to the worst frame of a run, in a shot that is made for its clip where it is another; or takes the setting. */
+function useOpen(strip: Strip): (run: VariantRun) => void {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const own = useAppSelector((s) => selectShot(s)!.clip?.index);
+  const own = useAppSelector((s) => selectShot(s)!);
   const [createShot] = libraryApi.useCreateShotMutation();
-  return ({ clip, shot, worst }) => {
-    if (clip === own) return void dispatch(viewSlice.actions.frameSet(worst));
+  return ({ shot, worst, name }) => {
+    if (strip.of === 'setting') {
+      const { key, ids } = strip;
+      const taken = change(`Take ${infoOf(own.parts[ids[0]!]!, key).label.toLowerCase()}: ${name}`, (d) => {
+        for (const id of ids) if (d.parts[id]) Object.assign(d.parts, { [id]: shot.parts[id] });
+      });
+      return void dispatch(taken);
+    }
+    if (shot === own) return void dispatch(viewSlice.actions.frameSet(worst));
     createShot(shot)
       .unwrap()
       .then(({ id }) => {
         void navigate(`/shot/${id}/tune`);
-        dispatch(viewSlice.actions.stripSet(false));
+        dispatch(viewSlice.actions.stripSet(null));
       })
       .catch((e: unknown) => sayTrouble(sentenceOfAny(e)));
   };
