@@ -26,6 +26,8 @@ export interface PartUi<P extends Part = Part> {
   readonly FromMesh?: ComponentType<{ node: number }>;
   /** What it lays over the stage while something of it is worked on there. */
   readonly Over?: ComponentType;
+  /** What it lays over its lane, to be dragged there. */
+  readonly InLane?: ComponentType<{ part: P }>;
   /** Its settings. */
   readonly Panel: ComponentType<PanelProps<P>>;
   /** What it adds to the shot's own panel. */

@@ -4,6 +4,7 @@ import type { PartUi } from '../kind';
 import { BrushBar } from './BrushBar';
 import { ClothPanel } from './ClothPanel';
 import { MakeCloth } from './MakeCloth';
+import { ReleaseMarks } from './ReleaseMarks';
 
 export const clothUi: PartUi<ClothPart> = {
   laneText: (most, tip) =>
@@ -12,5 +13,6 @@ export const clothUi: PartUi<ClothPart> = {
   Make: () => null,
   FromMesh: MakeCloth,
   Over: BrushBar,
+  InLane: ReleaseMarks,
   Panel: ClothPanel,
 };

@@ -51,7 +51,7 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   const { first } = range;
   const baked = useBakedKeys(part);
   const { anchors, keys } = part;
-  const { full } = uiOf(part);
+  const { full, InLane } = uiOf(part);
 
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
@@ -93,6 +93,7 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
       <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
+        {InLane && !part.muted && <InLane part={part} />}
       </div>
     </div>
   );
