@@ -4,6 +4,7 @@ import type { Simulated } from '../kind';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import { leashed } from './leash';
+import { adviseMatter, type MatterAdvice } from './matterAdvice';
 import { valuesOf } from './values';
 
 type Cause =
@@ -12,7 +13,7 @@ type Cause =
   | 'nothing holds it'
   | 'goes through'
   | 'too long'
-  | 'folds freely';
+  | MatterAdvice['cause'];
 
 /** Deeper than this a point shows inside what it touches, m. */
 const DEEP = 0.002;
@@ -92,6 +93,7 @@ export function diagnoseCloth(simulated: Simulated<ClothPart>): Diagnosis[] {
       { kind: 'shot', set: { substeps: finer } },
       spanOf(stretch, frames.first, LONG + asked),
     );
+  for (const { cause, sentence, says, change } of adviseMatter(simulated)) say(cause, sentence, says, change);
   return out;
 }
 
