@@ -1,7 +1,8 @@
 import { bakeRefined, fitCosts, type BakeOptions, type FitReport, type VertexFit } from '../bake/index';
 import type { Character } from '../character/index';
 import type { Shot } from '../shot/index';
-import { POINT_FORMATS, writePoints, type PointFormat } from './points';
+import { POINT_FORMATS, type PointFormat } from './files';
+import { writePoints } from './points';
 
 /** What a bake's vertices cost in several ways. */
 export interface Weighed {

@@ -3,12 +3,15 @@ import { writeBvh } from '../formats/bvh/index';
 import { motionOf, type Motion } from '../formats/motion/index';
 import { writeUsda } from '../formats/usda/index';
 import { OscillumError } from '../model/index';
-import type { PointFormat } from './points';
 import { motionTable, toCsv } from './table';
 
 /** Formats that hold motion, beside GLB, which holds the whole character. */
 export const MOTION_FORMATS = ['bvh', 'usda', 'csv', 'json'] as const;
 export type MotionFormat = (typeof MOTION_FORMATS)[number];
+
+/** Formats that hold the vertices that move one by one, frame after frame, and nothing else. */
+export const POINT_FORMATS = ['points.usda', 'points.csv'] as const;
+export type PointFormat = (typeof POINT_FORMATS)[number];
 
 export interface MotionFileOptions {
   readonly fps: number;

@@ -21,8 +21,16 @@ import {
 import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
 import { compareMotions, isSame, type Comparison } from './compare';
-import { clipMotion, MOTION_FORMATS, unitOf, writeMotion, type MotionFormat } from './files';
-import { POINT_FORMATS, writePoints, type PointFormat } from './points';
+import {
+  clipMotion,
+  MOTION_FORMATS,
+  POINT_FORMATS,
+  unitOf,
+  writeMotion,
+  type MotionFormat,
+  type PointFormat,
+} from './files';
+import { writePoints } from './points';
 
 export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS] as const;
 export type HandOffFormat = (typeof HAND_OFF_FORMATS)[number];

@@ -23,5 +23,5 @@ export {
   type HandOffFormat,
   type HandOffPlan,
 } from './handOff';
-export { POINT_FORMATS, writePoints, type PointFormat } from './points';
+export { writePoints } from './points';
 export { weighFits, type Weighed } from './costs';

@@ -3,11 +3,7 @@ import { meshTriangles, type Character } from '../character/index';
 import type { BakedClip } from '../formats/gltf/index';
 import { writePointsUsda, type MovingMesh, type MovingMeshes } from '../formats/usda/index';
 import { OscillumError } from '../model/index';
-import type { MotionFile, MotionFileOptions } from './files';
-
-/** Formats that hold the vertices that move one by one, frame after frame, and nothing else. */
-export const POINT_FORMATS = ['points.usda', 'points.csv'] as const;
-export type PointFormat = (typeof POINT_FORMATS)[number];
+import type { MotionFile, MotionFileOptions, PointFormat } from './files';
 
 /** Places that a file of points may have: more would be some gigabytes of text. */
 const MOST_PLACES = 20e6;

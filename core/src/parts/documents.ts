@@ -4,6 +4,8 @@ import { ChainPart } from './chain/document';
 import { chainDocument } from './chain/rules';
 import { ClothPart } from './cloth/document';
 import { clothDocument } from './cloth/rules';
+import { PanelPart } from './cloth/panelDocument';
+import { panelDocument } from './cloth/panelRules';
 import { PendulumPart } from './pendulum/document';
 import { pendulumDocument } from './pendulum/rules';
 
@@ -11,10 +13,11 @@ import { pendulumDocument } from './pendulum/rules';
 const DOCUMENTS = {
   chain: chainDocument,
   cloth: clothDocument,
+  panel: panelDocument,
   pendulum: pendulumDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PendulumPart]);
+export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PanelPart, PendulumPart]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

@@ -1,6 +1,7 @@
 import type { KindName } from './documents';
 import { chainKind } from './chain/index';
 import { clothKind } from './cloth/index';
+import { panelKind } from './cloth/panelKind';
 import { pendulumKind } from './pendulum/index';
 import type { PartKind } from './kind';
 
@@ -8,6 +9,7 @@ import type { PartKind } from './kind';
 const KINDS = {
   chain: chainKind,
   cloth: clothKind,
+  panel: panelKind,
   pendulum: pendulumKind,
 } satisfies Record<KindName, unknown>;
 

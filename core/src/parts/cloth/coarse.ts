@@ -1,26 +1,12 @@
 import { coarserTriangles } from '../../character/index';
 import { makeSheet, type Sheet } from '../../sheets/index';
-import type { ClothLayout } from './layout';
+import type { ClothLayout, Detail } from './layout';
 
 /** Share of the triangles that a coarse cloth has, and points below which a cloth is coarse enough. */
 const SHARE = 0.25;
 const FEW = 300;
 /** Rounds in which what lies between coarse points is evened out. */
 const ROUNDS = 2;
-
-/** The mesh behind a coarse cloth: its points move as the coarse ones among them do. */
-export interface Detail {
-  readonly sheet: Sheet;
-  readonly held: Uint8Array;
-  /** The point of the whole sheet that each coarse point is. */
-  readonly pick: Int32Array;
-  /** Points that lie between coarse ones, those next to them first, and all neighbours of each. */
-  readonly between: Int32Array;
-  /** Where each point stands among those; −1 for coarse and held ones. */
-  readonly rank: Int32Array;
-  readonly from: Int32Array;
-  readonly beside: Int32Array;
-}
 
 /** A cloth of about a quarter of the triangles, with the same settings; the same where it has few or comes apart. */
 export function coarsen(layout: ClothLayout): ClothLayout {

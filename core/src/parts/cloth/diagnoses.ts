@@ -2,9 +2,9 @@ import { lengthText } from '../../model/index';
 import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
 import type { ClothPart } from './document';
-import type { ClothLayout } from './layout';
-import { leashed } from './leash';
-import { adviseMatter, type MatterAdvice } from './matterAdvice';
+import type { SheetLayout } from './layout';
+import { leashed, type Leashed } from './leash';
+import { adviseMatter, type MatterAdvice, type SimulatedSheet } from './matterAdvice';
 import { valuesOf } from './values';
 
 type Cause =
@@ -24,14 +24,18 @@ const MOST_SUBSTEPS = 16;
 const LONGER = 2;
 
 /** What keeps a cloth from moving as one would like, worst causes first. */
-export function diagnoseCloth(simulated: Simulated<ClothPart>): Diagnosis[] {
+export const diagnoseCloth = (simulated: Simulated<ClothPart>): Diagnosis[] =>
+  diagnoseSheet(simulated, leashed(simulated));
+
+/** The same of any sheet; `stopped` is what its leash stops, where that is known. */
+export function diagnoseSheet(simulated: SimulatedSheet, stopped: Leashed | null = null): Diagnosis[] {
   const { part, frames, index, shot, track } = simulated;
   const out: Diagnosis[] = [];
   const range = [frames.first, frames.first + frames.count - 1] as const;
   const say = (cause: Cause, sentence: string, says: string, change: Remedy['change'], at = range) =>
     out.push({ cause, partId: part.id, frames: at, sentence, remedy: { says, change } });
   const { value } = valuesOf(part);
-  const { held } = track.parts[index]!.layout as ClothLayout;
+  const { held } = track.parts[index]!.layout as SheetLayout;
   const falls = shot.gravity.some((g) => g !== 0) && value('gravity', frames.first) !== 0;
   if (!held.includes(1) && value('hold', frames.first) === 0 && value('leash', frames.first) > 10 && falls)
     say(
@@ -69,7 +73,6 @@ export function diagnoseCloth(simulated: Simulated<ClothPart>): Diagnosis[] {
       { kind: 'shot', set: { substeps: finer } },
       spanOf(depth, frames.first, DEEP),
     );
-  const stopped = leashed(simulated);
   if (stopped)
     say(
       'stopped by its leash',

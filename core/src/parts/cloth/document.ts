@@ -55,6 +55,12 @@ export const ClothPart = z.strictObject({
 });
 export type ClothPart = z.infer<typeof ClothPart>;
 
+/** What every part has whose points are a sheet, whatever carries them. */
+export type SheetPart = Pick<
+  ClothPart,
+  'id' | 'name' | 'settings' | 'keys' | 'anchors' | 'rest' | 'release' | 'collidesWith'
+>;
+
 /** A cloth with defaults for everything that is not said. */
 export const makeClothPart = (
   part: Partial<Omit<z.input<typeof ClothPart>, 'id' | 'kind'>> & {

@@ -4,7 +4,7 @@ import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
 import type { Simulated } from '../kind';
 import { watchTurn } from '../quickTurn';
-import type { ClothPart } from './document';
+import type { SheetPart } from './document';
 import { dampingOf, matterOf, pullOf, valuesOf, type ClothValues } from './values';
 
 const WITHIN = 0.05;
@@ -57,7 +57,7 @@ const FROM_HOLD = 0.5;
 
 /** A hold and a damping that give an asked feel. */
 export function fitCloth(
-  part: ClothPart,
+  part: Pick<SheetPart, 'settings' | 'keys'>,
   length: number,
   fps: number,
   frame: number,
@@ -72,7 +72,7 @@ export function fitCloth(
 }
 
 /** What it does on the shot: where it is farthest from its skin, and when it has come to rest after that. */
-export function measureCloth({ frames, index }: Simulated<ClothPart>): ShotFeel {
+export function measureCloth({ frames, index }: Pick<Simulated, 'frames' | 'index'>): ShotFeel {
   const off = Array.from(
     { length: frames.done },
     (_, f) => frames.offSource[f * frames.parts.length + index]!,

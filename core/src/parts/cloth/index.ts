@@ -8,11 +8,11 @@ import { clothFeel, fitCloth, measureCloth } from './feel';
 import { layOutCloth, type ClothLayout } from './layout';
 import { lengthOf } from '../../sheets/index';
 import { makeClothRun } from './run';
-import { makeClothSource, type ClothSource } from './source';
+import { makeClothSource, type SheetSource } from './source';
 import { valuesOf } from './values';
 
 /** Sheets of the character's mesh. */
-export const clothKind: PartKind<ClothPart, ClothLayout, ClothSource> = {
+export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   layout: layOutCloth,
   coarsen,
   columns: ({ node, vertices }) => ({

@@ -1,5 +1,5 @@
 import { minds } from '../../model/index';
-import type { ClothPart } from './document';
+import type { SheetPart } from './document';
 import type { ClothSettingKey } from './settings';
 
 /** What of a shot decides whether a setting of a cloth can have an effect. */
@@ -10,7 +10,11 @@ interface Around {
 }
 
 /** Why a setting of a cloth has no effect as things stand, or null. */
-export function clothInert(part: ClothPart, shot: Around, key: ClothSettingKey): string | null {
+export function clothInert(
+  part: Pick<SheetPart, 'settings' | 'keys' | 'collidesWith'>,
+  shot: Around,
+  key: ClothSettingKey,
+): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders } = part.collidesWith;
   const touchesNothing = Object.values(shot.colliders).every((c) => c.muted || !minds(colliders, c.id));

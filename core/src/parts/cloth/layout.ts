@@ -3,17 +3,24 @@ import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
-import type { Detail } from './coarse';
 import { MAPS, type ClothPart, type MapKey } from './document';
 
-/** A cloth found on a character. */
-export interface ClothLayout extends PartLayout {
-  readonly part: ClothPart;
-  /** The node of its mesh, and vertices of it. */
-  readonly node: number;
-  readonly vertices: number;
-  /** Nodes whose world matrices say where its skin is. */
-  readonly carriers: readonly number[];
+/** The mesh behind a coarse cloth: its points move as the coarse ones among them do. */
+export interface Detail {
+  readonly sheet: Sheet;
+  readonly held: Uint8Array;
+  /** The point of the whole sheet that each coarse point is. */
+  readonly pick: Int32Array;
+  /** Points that lie between coarse ones, those next to them first, and all neighbours of each. */
+  readonly between: Int32Array;
+  /** Where each point stands among those; −1 for coarse and held ones. */
+  readonly rank: Int32Array;
+  readonly from: Int32Array;
+  readonly beside: Int32Array;
+}
+
+/** Points that are a sheet, found on a character. */
+export interface SheetLayout extends PartLayout {
   /** Its sheet at rest, in file units. */
   readonly sheet: Sheet;
   /** 1 for each point of the sheet that is held. */
@@ -24,6 +31,16 @@ export interface ClothLayout extends PartLayout {
   readonly shares: Partial<Record<MapKey, Float64Array>>;
   /** The whole sheet where this is a coarse one of it. */
   readonly detail: Detail | null;
+}
+
+/** A cloth found on a character. */
+export interface ClothLayout extends SheetLayout {
+  readonly part: ClothPart;
+  /** The node of its mesh, and vertices of it. */
+  readonly node: number;
+  readonly vertices: number;
+  /** Nodes whose world matrices say where its skin is. */
+  readonly carriers: readonly number[];
 }
 
 /** Vertices that a cloth may have at most: beyond it a shot would not answer. */

@@ -2,7 +2,7 @@ import { alongEdges, type Sheet } from '../../sheets/index';
 import type { Simulated } from '../kind';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
-import type { ClothSource } from './source';
+import type { SheetSource } from './source';
 import { valuesOf } from './values';
 
 /** A vertex is stopped where it has gone this share of its leash. */
@@ -27,7 +27,7 @@ export interface Leashed {
 export function leashed({ part, frames, track, index }: Simulated<ClothPart>): Leashed | null {
   const { value } = valuesOf(part);
   const { sheet, held, shares } = track.parts[index]!.layout as ClothLayout;
-  const { points: source } = track.parts[index]!.source as ClothSource;
+  const { points: source } = track.parts[index]!.source as SheetSource;
   const lead = track.first - track.from;
   const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
   const vertexOf = new Int32Array(sheet.points);

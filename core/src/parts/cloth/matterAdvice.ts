@@ -2,8 +2,8 @@ import { lengthText, minds } from '../../model/index';
 import { lengthOf } from '../../sheets/index';
 import type { Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
-import type { ClothPart } from './document';
-import type { ClothLayout } from './layout';
+import type { SheetPart } from './document';
+import type { SheetLayout } from './layout';
 import { valuesOf } from './values';
 
 /** What is said of a cloth's own settings, and the cure. */
@@ -29,12 +29,15 @@ const set = (key: string, value: number): Remedy['change'] => ({
   value: Number(value.toPrecision(2)),
 });
 
+/** What is known of a sheet once its shot is simulated. */
+export type SimulatedSheet = Omit<Simulated, 'part'> & { readonly part: Omit<SheetPart, 'release'> };
+
 /** Settings of a cloth that work against it. */
-export function adviseMatter({ part, frames, index, shot, track }: Simulated<ClothPart>): MatterAdvice[] {
+export function adviseMatter({ part, frames, index, shot, track }: SimulatedSheet): MatterAdvice[] {
   const out: MatterAdvice[] = [];
   const { value } = valuesOf(part);
   const at = (key: Parameters<typeof value>[0]) => value(key, frames.first);
-  const { sheet, held } = track.parts[index]!.layout as ClothLayout;
+  const { sheet, held } = track.parts[index]!.layout as SheetLayout;
   const metres = shot.character.metresPerUnit;
   const most = (column: Float32Array) => {
     let out = 0;

@@ -1,4 +1,4 @@
-import type { ClothPart } from './document';
+import type { SheetPart } from './document';
 import { ClothSettings } from './settings';
 
 /** The length of a cloth that the settings of a new one are written for, m. */
@@ -57,7 +57,10 @@ export const CLOTH_PRESETS: readonly ClothPreset[] = [
 ];
 
 /** Puts a preset on a cloth, in place: keys of what it sets go. */
-export function applyClothPreset(part: ClothPart, { settings }: ClothPreset): void {
+export function applyClothPreset(
+  part: Pick<SheetPart, 'settings' | 'keys'>,
+  { settings }: ClothPreset,
+): void {
   Object.assign(part.settings, settings);
   for (const key of Object.keys(settings)) delete part.keys[key as keyof typeof part.keys];
 }

@@ -4,8 +4,8 @@ import type { PartSource } from '../kind';
 import { keepSign } from '../rows';
 import type { ClothLayout } from './layout';
 
-/** Where the skin of a cloth is, frame by frame. */
-export interface ClothSource extends PartSource {
+/** Where the skin of a sheet is, frame by frame. */
+export interface SheetSource extends PartSource {
   /** Rows × points × 3, m. */
   readonly points: Float64Array;
   /** The same of all points that are drawn, which are more where the cloth is a coarse one. */
@@ -15,7 +15,7 @@ export interface ClothSource extends PartSource {
 /** Points whose way shows whether the clip repeats. */
 const SHOWN = 8;
 
-export function makeClothSource(layout: ClothLayout, character: Character, rows: number): ClothSource {
+export function makeClothSource(layout: ClothLayout, character: Character, rows: number): SheetSource {
   const { vertices, node, carriers, detail } = layout;
   const sheet = (detail ?? layout).sheet;
   const n = sheet.points;

@@ -1,12 +1,12 @@
 import { makeValueCurve } from '../../model/index';
 import type { SheetMatter } from '../../solver/cloth/index';
-import type { ClothPart } from './document';
+import type { SheetPart } from './document';
 import { CLOTH_SETTING_KEYS, type ClothSettingKey } from './settings';
 
 export type ClothValues = (key: ClothSettingKey, frame: number) => number;
 
 /** The settings of a cloth at any frame: their keys, or their values where they have none. */
-export function valuesOf(part: ClothPart): { value: ClothValues; keyed: boolean } {
+export function valuesOf(part: Pick<SheetPart, 'settings' | 'keys'>): { value: ClothValues; keyed: boolean } {
   const curves = new Map(
     CLOTH_SETTING_KEYS.flatMap((k) =>
       part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],

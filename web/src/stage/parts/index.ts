@@ -1,6 +1,6 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainInk } from './chain/ink';
-import { clothInk } from './cloth/ink';
+import { clothInk, panelInk } from './cloth/ink';
 import type { StagePart } from './kind';
 import { pendulumInk } from './pendulum/ink';
 
@@ -8,6 +8,7 @@ import { pendulumInk } from './pendulum/ink';
 const INK = {
   chain: chainInk,
   cloth: clothInk,
+  panel: panelInk,
   pendulum: pendulumInk,
 } satisfies Record<KindName, unknown>;
 

@@ -4,5 +4,6 @@ import type { KindName } from '@oscillum/core/shot';
 export const NOUNS: Record<KindName, string> = {
   chain: 'chain',
   cloth: 'cloth',
+  panel: 'panel',
   pendulum: 'pendulum',
 };

@@ -1,6 +1,6 @@
 import type { KindName, Part } from '@oscillum/core/shot';
 import { chainUi } from './chain';
-import { clothUi } from './cloth';
+import { clothUi, panelUi } from './cloth';
 import type { PartUi } from './kind';
 import { pendulumUi } from './pendulum';
 
@@ -8,6 +8,7 @@ import { pendulumUi } from './pendulum';
 const UI = {
   chain: chainUi,
   cloth: clothUi,
+  panel: panelUi,
   pendulum: pendulumUi,
 } satisfies Record<KindName, unknown>;
 

@@ -1,6 +1,12 @@
-import type { ClothPart } from '@oscillum/core/cloth';
+import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
 import type { StagePart } from '../kind';
 import { clothTint } from './tint';
 
 /** A cloth is its mesh: no line and no dots stand for it. */
 export const clothInk: StagePart<ClothPart> = { line: () => [], dots: () => [], tint: clothTint };
+
+/** A panel is drawn by its joints: it has many rows, and no single line. */
+export const panelInk: StagePart<PanelPart> = {
+  line: () => [],
+  dots: (part) => part.rows.flat().map((j) => j.node),
+};

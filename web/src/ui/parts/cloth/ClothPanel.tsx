@@ -1,79 +1,20 @@
-import { useMemo } from 'react';
-import { rigSize } from '@oscillum/core/character';
-import {
-  CLOTH_PRESETS,
-  CLOTH_SETTINGS,
-  clothInert,
-  ClothSettings,
-  MAPPED,
-  type ClothPart,
-  type ClothSettingKey,
-  type Hold,
-} from '@oscillum/core/cloth';
-import { inOrder, minds, withMinded, type JointRef } from '@oscillum/core/model';
-import { settingAt } from '../../../state/edits';
-import { changeCloths, putClothPreset } from '../../../state/parts/cloth/edits';
+import { CLOTH_SETTINGS, MAPPED, type ClothPart, type Hold } from '@oscillum/core/cloth';
+import type { JointRef } from '@oscillum/core/model';
+import { changeCloths } from '../../../state/parts/cloth/edits';
 import { paint, removeMap, setRelease } from '../../../state/parts/cloth/maps';
 import { viewSlice } from '../../../state/view';
-import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
-import { ResponseCard } from '../../kit/ResponseCard';
-import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
-import { SettingGroups } from '../../kit/SettingGroups';
+import { CheckRow, NumberRow } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
-
-const INITIAL = ClothSettings.parse({});
-const FIRST = ['amount', 'hold'] as const;
-/** What contact with itself costs, as measured on the demo's poncho (docs/performance.md). */
-const SELF_PRICE = 1.2;
-
-/** A first answer to a dragged handle: held faster by as much, and damped by as much. */
-const roughly = (part: ClothPart, at: number, faster: number, damped: number) => ({
-  hold: Math.min(30, Math.max(0.5, settingAt(part, 'hold', at)) * faster),
-  damping: Math.min(4, Math.max(0.01, settingAt(part, 'damping', at) * damped)),
-});
+import { SheetRows } from './SheetRows';
 
 /** What the selected cloths are made of, what holds them, and what they touch. */
 export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
-  const { character } = useDesk();
-  const shot = useAppSelector(selectShot)!;
-  const ids = parts.map((p) => p.id);
-  const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
-      <div className="presses" role="group" aria-label="Presets">
-        {CLOTH_PRESETS.map((preset) => (
-          <button
-            key={preset.name}
-            className="mini"
-            title={preset.use}
-            onClick={() => run(putClothPreset(ids, preset))}
-          >
-            {preset.name}
-          </button>
-        ))}
-      </div>
-      <ResponseCard
-        parts={parts}
-        roughly={roughly}
-        what="its hem after a quick step to the side"
-        still="Read the lane for what it does on this shot."
-        run={run}
-      />
-      <SettingGroups
-        table={CLOTH_SETTINGS}
-        initial={INITIAL}
-        parts={parts}
-        length={size}
-        first={FIRST}
-        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey)}
-        extras={{
-          Swing: <Rest parts={parts} run={run} />,
-          Contact: <Touches parts={parts} run={run} />,
-        }}
-        run={run}
-      />
+      <SheetRows parts={parts} run={run} />
       <Tints />
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
@@ -109,60 +50,6 @@ function Tints() {
         ))}
       </span>
     </div>
-  );
-}
-
-/** What they bend back to. */
-function Rest({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
-  const ids = parts.map((p) => p.id);
-  return (
-    <ChoiceRow
-      label="Bends back to"
-      says="The shape it rests in when nothing bends it"
-      value={parts[0]!.rest}
-      choices={[
-        ['mesh', 'its shape in the mesh'],
-        ['flat', 'flat, as cut'],
-      ]}
-      onSet={(rest) => run(changeCloths(ids, 'Set what it bends back to', (p) => void (p.rest = rest)))}
-    />
-  );
-}
-
-/** The colliders that it minds, and whether it minds itself. */
-function Touches({ parts, run }: Pick<PanelProps<ClothPart>, 'parts' | 'run'>) {
-  const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
-  const ids = parts.map((p) => p.id);
-  return (
-    <>
-      {colliders.length === 0 && (
-        <p className="muted small">There are no colliders yet: fit the body under World.</p>
-      )}
-      <div className="minds" role="group" aria-label="Collides with">
-        {colliders.map((c) => (
-          <CheckRow
-            key={c.id}
-            label={c.name}
-            value={parts.every((p) => minds(p.collidesWith.colliders, c.id))}
-            onSet={(on) =>
-              run(
-                changeCloths(ids, 'Set what it collides with', (p) => {
-                  const all = colliders.map((x) => x.id);
-                  p.collidesWith.colliders = withMinded(p.collidesWith.colliders, all, c.id, on);
-                }),
-              )
-            }
-          />
-        ))}
-      </div>
-      <CheckRow
-        label={`Itself: its layers keep apart (takes ${SELF_PRICE} times as long)`}
-        value={parts.every((p) => p.collidesWith.itself)}
-        onSet={(on) =>
-          run(changeCloths(ids, 'Set whether it minds itself', (p) => void (p.collidesWith.itself = on)))
-        }
-      />
-    </>
   );
 }
 

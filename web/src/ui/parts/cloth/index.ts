@@ -1,9 +1,11 @@
-import type { ClothPart } from '@oscillum/core/cloth';
+import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
 import { lengthText } from '@oscillum/core/model';
 import type { PartUi } from '../kind';
 import { BrushBar } from './BrushBar';
 import { ClothPanel } from './ClothPanel';
 import { MakeCloth } from './MakeCloth';
+import { MakePanel } from './MakePanel';
+import { PanelPanel } from './PanelPanel';
 import { ReleaseMarks } from './ReleaseMarks';
 
 export const clothUi: PartUi<ClothPart> = {
@@ -15,4 +17,12 @@ export const clothUi: PartUi<ClothPart> = {
   Over: BrushBar,
   InLane: ReleaseMarks,
   Panel: ClothPanel,
+};
+
+export const panelUi: PartUi<PanelPart> = {
+  laneText: (most, tip) =>
+    tip === null ? `off its source by ${most.toFixed(0)} %` : `off its source by ${lengthText(tip)}`,
+  full: 40,
+  Make: MakePanel,
+  Panel: PanelPanel,
 };

@@ -1,0 +1,125 @@
+import { describe, expect, it } from 'vitest';
+import { brindle } from '../../../test/bakes';
+import { Player } from '../../../test/player';
+import { bakeGlb, defaultBake } from '../../bake/index';
+import { openContainer, readGltf } from '../../formats/gltf/index';
+import type { Frames } from '../../frames/index';
+import { Collider, Force } from '../../model/index';
+import { parseShot, type Shot } from '../../shot/index';
+import { carryTo, simulateAll } from '../../simulate/index';
+import { makePanelPart, type PanelPart } from './panelDocument';
+
+const character = readGltf(brindle!.bytes, 'brindle.glb');
+const windy = brindle!.shots.find((s) => s.name === 'Brindle, Leap in the wind')!;
+/** The rows of the poncho's old joints, in their order round the neck. */
+const rows = character.nodes
+  .flatMap((n, i) => (/^poncho .* 1$/.test(n.name) ? [i] : []))
+  .map((first) => {
+    const row = [first];
+    for (let n = character.nodes[first]!.children[0]; n !== undefined; n = character.nodes[n]!.children[0])
+      row.push(n);
+    return row;
+  })
+  .sort((a, b) => angle(a[0]!) - angle(b[0]!));
+function angle(node: number): number {
+  const { t } = character.nodes[node]!;
+  return Math.atan2(t[0]!, t[2]!);
+}
+const refs = rows.map((r) => r.map((node) => ({ node, name: character.nodes[node]!.name })));
+
+function shotWith(change: (p: PanelPart, s: Shot) => void = () => undefined): Shot {
+  const panel = makePanelPart({ id: 'panel', name: 'Poncho', rows: refs });
+  Object.assign(panel.settings, { thickness: 0.01, bend: 0.01 });
+  const shot = {
+    ...structuredClone(windy),
+    parts: { panel },
+    colliders: {},
+    forces: {},
+    substeps: 4,
+  } as Shot;
+  shot.range = { first: 20, last: 43 };
+  change(panel, shot);
+  return parseShot(shot);
+}
+const wind = Force.parse({
+  ...{ id: 'wind', name: 'Headwind', kind: 'wind' },
+  ...{ direction: [0, 0, -1], speed: 9 },
+});
+const most = (f: Frames) => Math.max(...f.tipOffSource);
+
+describe('rows of joints that are one sheet', () => {
+  it('with amount 0 stand where their source has them, and else swing, all roots held', () => {
+    const still = simulateAll(
+      character,
+      shotWith((p) => void (p.settings.amount = 0)),
+    );
+    expect(most(still)).toBe(0);
+    const hangs = simulateAll(character, shotWith());
+    expect(most(hangs)).toBeGreaterThan(0.01);
+    expect([...hangs.rotations].every(Number.isFinite)).toBe(true);
+    expect(hangs.joints.length).toBe(rows.flat().length);
+  });
+
+  it('are blown together, and pushed by what sweeps through them', () => {
+    const calm = simulateAll(character, shotWith());
+    const blown = simulateAll(
+      character,
+      shotWith((_, s) => void (s.forces.wind = wind)),
+    );
+    expect(most(blown)).toBeGreaterThan(most(calm) + 0.005);
+    // From outside the third row to its middle.
+    const [x, y, z] = [0, 1, 2].map((a) => calm.tips[a]!) as [number, number, number];
+    const at = (by: number) => [x * by, y, z * by];
+    const swept = shotWith((_, s) => {
+      s.colliders.wing = Collider.parse({
+        ...{ id: 'wing', name: 'Wing', shape: { kind: 'sphere', radius: 0.08 }, t: at(2) },
+        keys: [
+          { frame: 22, t: at(2), r: [0, 0, 0, 1], kind: 'smooth' },
+          { frame: 38, t: at(0.8), r: [0, 0, 0, 1], kind: 'smooth' },
+        ],
+      });
+    });
+    const pushed = simulateAll(character, swept);
+    expect(Math.max(...pushed.contacts)).toBeGreaterThan(0);
+    expect(Math.max(...pushed.depth)).toBeLessThan(0.012);
+    expect([...pushed.rotations]).not.toEqual([...calm.rotations]);
+  });
+
+  it('leave as keys of their joints that another player plays to within 1 mm', async () => {
+    const shot = shotWith((p, s) => {
+      p.moves = 'places';
+      s.forces.wind = wind;
+    });
+    const frames = simulateAll(character, shot);
+    const run = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), shot, {
+      ...defaultBake(shot),
+      thin: null,
+    });
+    let step = run.next();
+    while (!step.done) step = run.next();
+    const player = await Player.open(step.value.bytes);
+    const again = readGltf(step.value.bytes, 'again.glb');
+    expect(again.clips.at(-1)!.channels.filter((c) => c.path === 'rotation').length).toBeGreaterThanOrEqual(
+      rows.flat().length,
+    );
+    // The farthest point of all is a tip or a joint: its own place is what the frames say.
+    const nodes = rows.map((r) => r.at(-1)!);
+    const before = player.places(2, Math.fround(30 / shot.fps), nodes);
+    const after = player.places(player.clips.length - 1, Math.fround(30 / shot.fps), nodes);
+    const moved = nodes.map((_, k) =>
+      Math.hypot(...[0, 1, 2].map((a) => after[3 * k + a]! - before[3 * k + a]!)),
+    );
+    expect(Math.max(...moved)).toBeGreaterThan(0.01);
+    // Links keep their lengths as the sheet does: within its stretch.
+    expect(Math.max(...frames.stretch)).toBeLessThan(0.02);
+  });
+
+  it('go to a character of like names, and are refused with their place where they are no rows', () => {
+    const there = carryTo(shotWith(), character, { hash: 'f'.repeat(64), fileName: 'other.glb' }, 0);
+    expect(there.missed).toEqual([]);
+    expect(Object.values(there.shot.parts)[0]).toMatchObject({ kind: 'panel', rows: refs });
+    const crossed = shotWith((p) => void p.rows.splice(0, 2, [refs[0]![0]!, refs[1]![1]!]));
+    expect(() => simulateAll(character, crossed)).toThrow(/Poncho: .* does not hang from/);
+    expect(() => shotWith((p) => void (p.rows[1] = p.rows[0]!))).toThrow(/already moved by Poncho/);
+  });
+});

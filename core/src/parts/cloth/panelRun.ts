@@ -1,0 +1,84 @@
+import { rootMatrix } from '../../character/index';
+import type { Frames } from '../../frames/index';
+import { matCompose, matMultiply, quatSlerp } from '../../math/index';
+import { makeLinkTurns, type LinkTurns } from '../../solver/index';
+import type { SheetSource } from './source';
+import { SheetRun } from './sheetRun';
+import type { Env, MomentRow, PartRun, Posed, RunNeeds } from '../kind';
+import type { PanelPart } from './panelDocument';
+import type { PanelLayout } from './panelLayout';
+
+/** Arrays that joint columns are written to. */
+type JointRows = Pick<MomentRow, 'rotations' | 'translations'>;
+
+const local = new Float64Array(16);
+
+/** A sheet of joints: each turns to the next of its row, or goes to its own point too. */
+class PanelRun extends SheetRun {
+  private readonly panel: PanelLayout;
+  private readonly moves: boolean;
+  private readonly turns: readonly LinkTurns[];
+  private readonly root: Float64Array;
+
+  constructor(needs: RunNeeds<PanelPart, PanelLayout, SheetSource>, env: Env) {
+    const { part, index, track } = needs;
+    super({ part: { ...part, release: null }, index, track }, env);
+    this.panel = track.layout;
+    this.moves = part.moves === 'places';
+    this.root = rootMatrix(env.metresPerUnit, env.upAxis);
+    this.turns = track.layout.rows.map(({ joints, first, tip }) =>
+      makeLinkTurns(this.cloth.x.subarray(3 * first, 3 * (first + joints.length + 1)), tip, env.track.arena),
+    );
+  }
+
+  protected put(frames: Frames, f: number, _: Float64Array, shown: Float64Array): void {
+    const at = f * frames.joints.length + frames.parts[this.index]!.joints.from;
+    this.turnAll(this.env.track.first + f, this.env.track.poseAt(f), frames, at, shown);
+  }
+
+  writeAt(row: MomentRow, frames: Frames, frame: number, posed: Posed, shown: Float64Array): void {
+    this.turnAll(frame, posed, row, frames.parts[this.index]!.joints.from, shown);
+  }
+
+  private turnAll(frame: number, posed: Posed, rows: JointRows, from: number, shown: Float64Array): void {
+    const amount = this.amountAt(frame);
+    let at = from;
+    this.panel.rows.forEach(({ joints }, r) => {
+      this.turnRow(this.turns[r]!, joints, posed, rows, at, amount);
+      const { world } = this.turns[r]!;
+      joints.forEach((node, j) => shown.set(world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
+      at += joints.length;
+    });
+  }
+
+  private turnRow(
+    found: LinkTurns,
+    joints: Int32Array,
+    { pose, world }: Posed,
+    { rotations, translations }: JointRows,
+    at: number,
+    amount: number,
+  ): void {
+    const above = this.env.character.nodes[joints[0]!]!.parent;
+    for (let k = 0; k < 16; k++) found.world[k] = above < 0 ? this.root[k]! : world[16 * above + k]!;
+    joints.forEach((node, j) => {
+      found.place.set(pose.t.subarray(3 * node, 3 * node + 3), 3 * j);
+      found.scale.set(pose.s.subarray(3 * node, 3 * node + 3), 3 * j);
+      found.turn.set(pose.r.subarray(4 * node, 4 * node + 4), 4 * j);
+    });
+    found.find(this.moves);
+    joints.forEach((node, j) => {
+      const [q, t] = [4 * (at + j), 3 * (at + j)];
+      quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, amount);
+      for (let a = 0; a < 3; a++) {
+        const is = found.place[3 * j + a]!;
+        translations[t + a] = is + amount * (found.placed[3 * j + a]! - is);
+      }
+      matCompose(local, 0, translations, t, rotations, q, pose.s, 3 * node);
+      matMultiply(found.world, 16 * j + 16, found.world, 16 * j, local, 0);
+    });
+  }
+}
+
+export const makePanelRun = (needs: RunNeeds<PanelPart, PanelLayout, SheetSource>, env: Env): PartRun =>
+  new PanelRun(needs, env);

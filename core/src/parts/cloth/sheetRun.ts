@@ -1,0 +1,383 @@
+import type { Frames } from '../../frames/index';
+import { quatNormalise, quatRotate } from '../../math/index';
+import { makeValueCurve, minds } from '../../model/index';
+import { lengthOf, normalsOf, type Sheet } from '../../sheets/index';
+import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cloth/index';
+import type { Body } from '../../solver/index';
+import {
+  anchorShare,
+  type Env,
+  type MomentRow,
+  type PartForces,
+  type PartRun,
+  type PartTrack,
+  type Posed,
+} from '../kind';
+import { rowAt } from '../rows';
+import { fillBetween } from './coarse';
+import type { SheetPart } from './document';
+import type { SheetLayout } from './layout';
+import type { SheetSource } from './source';
+import { dampingOf, matterOf, pullOf, valuesOf } from './values';
+
+const nothing = (): undefined => undefined;
+
+/** Steps a second that a cloth takes at least, and a coarse one. */
+const LEAST_RATE = 360;
+const COARSE_RATE = 180;
+/** Steps of its own within one of the shot at most. */
+const MOST_STEPS = 32;
+/** A leash of so many m keeps nothing. */
+const ENDLESS = 1000;
+/** Share of a row over which the speed of the skin is taken. */
+const LITTLE = 1e-3;
+/** Speeds, as a share of its length a second, below which it is at rest. */
+const STILL = 2e-3;
+/** Deeper than this it begins inside a collider, m. */
+const INSIDE = 2e-3;
+
+/** A sheet of file units in metres. */
+function inMetres(sheet: Sheet, by: number): Sheet {
+  if (by === 1) return sheet;
+  return {
+    ...sheet,
+    rest: sheet.rest.map((x) => x * by),
+    area: sheet.area.map((x) => x * by * by),
+    length: sheet.length.map((x) => x * by),
+  };
+}
+
+/**
+ * Steps of its own that a cloth takes in one of h seconds: a wave across it, at √(g L), goes no farther than one of its
+ * short edges in a step.
+ */
+function stepsIn(sheet: Sheet, length: number, h: number, least: number): number {
+  const short = Float64Array.from(sheet.length).sort()[Math.floor(sheet.length.length / 10)] ?? 1;
+  const rate = Math.max(least, (2 * Math.sqrt(9.81 * length)) / (0.8 * short));
+  return Math.min(MOST_STEPS, Math.max(1, Math.ceil(rate * h)));
+}
+
+/** Bodies that stand between the ends of a step of the shot. */
+function between(bodies: readonly Body[]): {
+  bodies: StepBody[];
+  stand(k: number, n: number): void;
+} {
+  const own = bodies.map((b): StepBody => {
+    const places = Float64Array.from(b.places);
+    return { ...wholeStep(b), places, before: places.subarray(0, 7), now: places.subarray(7) };
+  });
+  const at = (out: Float64Array, { before, now }: Body, share: number) => {
+    const sign = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
+    for (let a = 0; a < 7; a++) {
+      const to = a > 2 && sign < 0 ? -now[a]! : now[a]!;
+      out[a] = before[a]! + share * (to - before[a]!);
+    }
+    quatNormalise(out, 3);
+  };
+  return {
+    bodies: own,
+    stand: (k, n) =>
+      own.forEach((b, i) => {
+        b.bound = bodies[i]!.bound;
+        b.from = k / n;
+        b.to = (k + 1) / n;
+        at(b.before, bodies[i]!, k / n);
+        at(b.now, bodies[i]!, (k + 1) / n);
+      }),
+  };
+}
+
+interface Noted {
+  pressing: number;
+  depth: number;
+  deepIn: number;
+  slip: number;
+}
+const NOTHING: Noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+
+/** What the run of a sheet is made from. */
+export interface SheetNeeds {
+  readonly part: SheetPart;
+  readonly index: number;
+  readonly track: PartTrack<SheetLayout, SheetSource>;
+}
+
+/** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
+export abstract class SheetRun implements PartRun {
+  readonly index: number;
+  readonly slips = [];
+  readonly points = null;
+  readonly bodies = [];
+  readonly gather = nothing;
+  readonly loaded = nothing;
+  protected readonly part: SheetPart;
+  protected readonly track: PartTrack<SheetLayout, SheetSource>;
+  protected readonly cloth: Cloth;
+  private readonly steps: number;
+  private readonly length: number;
+  private readonly middle: ReturnType<typeof between>;
+  private readonly minds: readonly string[];
+  private readonly forces: PartForces;
+  protected readonly values: ReturnType<typeof valuesOf>;
+  private readonly now: Float64Array;
+  /** The whole skin, of which a coarse cloth follows some points; and how far it is shown from it. */
+  protected readonly skin: Float64Array;
+  private readonly off: Float64Array;
+  private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
+  private readonly gravity = new Float64Array(3);
+  private calmed = false;
+  /** Whether an inner leash keeps anything. */
+  private keepsOut = false;
+  /** Whether the last step ended at a frame. */
+  private whole = true;
+  private frame = 0;
+  /** The factor of keyed gravity. */
+  private readonly pullAt: (frame: number) => number;
+  private started = { depth: 0, deepIn: -1 };
+  private noted: Noted = { ...NOTHING };
+
+  constructor(
+    { part, index, track }: SheetNeeds,
+    protected readonly env: Env,
+  ) {
+    this.index = index;
+    this.part = part;
+    this.track = track;
+    this.values = valuesOf(part);
+    this.forces = env.forcesOn(part.id);
+    this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
+    const sheet = inMetres(track.layout.sheet, env.metresPerUnit);
+    const { held } = track.layout;
+    this.length = lengthOf(sheet, held);
+    this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);
+    const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
+    this.minds = minded.map((c) => c.collider.id);
+    this.middle = between(minded.map((c) => c.body));
+    const first = env.track.first;
+    this.cloth = makeCloth({
+      ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
+      ...{ h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
+      selfContact: part.collidesWith.itself,
+      matter: {
+        ...matterOf(this.values.value, first),
+        ...{ stiffer: track.layout.shares.bend ?? null, diagonal: track.layout.diagonal },
+        flat: part.rest === 'flat',
+      },
+      skin: () => ({
+        thickness: this.values.value('thickness', this.frame),
+        friction: this.values.value('friction', this.frame),
+      }),
+    });
+    this.now = new Float64Array(3 * sheet.points);
+    const { detail } = track.layout;
+    this.skin = detail ? new Float64Array(3 * detail.sheet.points) : this.now;
+    this.off = new Float64Array(this.skin.length);
+    this.inner = { before: new Float64Array(3 * sheet.points), now: new Float64Array(3 * sheet.points) };
+  }
+
+  get moving(): readonly Float64Array[] {
+    return this.cloth.moving;
+  }
+
+  asides(): readonly Float64Array[] {
+    return this.skin === this.now
+      ? [...this.cloth.asides, this.now]
+      : [...this.cloth.asides, this.now, this.skin];
+  }
+
+  private tune(frame: number): void {
+    this.frame = frame;
+    const { value } = this.values;
+    const { hold, damping, leash, inner } = this.track.layout.shares;
+    const { cloth, length, part } = this;
+    const [pull, far, deep] = [pullOf(value, frame), value('leash', frame), value('inner', frame)];
+    this.keepsOut = deep < ENDLESS;
+    const least = this.calmed ? 1 : 0;
+    for (let p = 0; p < cloth.pull.length; p++) {
+      const held = hold ? hold[p]! : 1;
+      cloth.pull[p] = pull * held * held;
+      cloth.damp[p] = dampingOf(value, frame, length, least, held, damping ? damping[p]! : 1);
+      cloth.leash[p] = leash ? far * leash[p]! : far;
+      cloth.inner[p] = inner ? deep * inner[p]! : deep;
+    }
+    // What nothing holds any more swings about nothing: its damping is that of its hold alone.
+    if (part.release && !this.letGo(part.release, frame))
+      cloth.damp.fill(dampingOf(value, frame, Infinity, least));
+  }
+
+  /**
+   * What is held is let go when its frame has come; a leash of 0 holds it no more then. Returns whether anything is
+   * held.
+   */
+  private letGo({ first, last }: NonNullable<SheetPart['release']>, frame: number): boolean {
+    const { held, shares } = this.track.layout;
+    let any = false;
+    for (let p = 0; p < held.length; p++) {
+      if (!held[p]) continue;
+      const on = frame < first + (shares.release ? shares.release[p]! * (last - first) : 0);
+      this.cloth.hold(p, on);
+      if (!on) this.cloth.leash[p] = this.cloth.inner[p] = Infinity;
+      any ||= on;
+    }
+    return any;
+  }
+
+  /** Takes up the skin at a share of the way from a row to the next; all that is drawn of it on a row itself. */
+  private skinAt(row: number, share: number): void {
+    const { skin, now } = this;
+    const { source } = this.track;
+    rowAt(now, source.points, now.length, row, share);
+    if (skin !== now && share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+  }
+
+  begin(row: number, frame: number, still: boolean): void {
+    const speeds = new Float64Array(this.now.length);
+    if (!still) {
+      this.skinAt(row, LITTLE);
+      speeds.set(this.now);
+    }
+    this.skinAt(row, 0);
+    if (!still)
+      for (let k = 0; k < speeds.length; k++)
+        speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
+    this.tune(frame);
+    this.middle.stand(0, 1);
+    this.whole = true;
+    this.started = this.cloth.begin(this.now, speeds);
+  }
+
+  advance(row: number, share: number, frame: number): void {
+    const { env, values, cloth, steps, now, inner, forces } = this;
+    // What has neither keys nor a release is as it began.
+    if (values.keyed || this.part.release) this.tune(frame);
+    const before = Float64Array.from(now);
+    this.skinAt(row, share);
+    const g = values.value('gravity', frame);
+    for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
+    if (forces.any) forces.at(frame);
+    const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
+    const sail = { drag, lift, density: env.airDensity };
+    // The normals at the end of a step stand for all of it.
+    if (this.keepsOut) normalsOf(cloth.outward, now, cloth.sheet.triangles);
+    inner.now.set(before);
+    for (let k = 0; k < steps; k++) {
+      this.middle.stand(k, steps);
+      inner.before.set(inner.now);
+      const s = (k + 1) / steps;
+      for (let c = 0; c < now.length; c++)
+        inner.now[c] = k + 1 === steps ? now[c]! : before[c]! + s * (now[c]! - before[c]!);
+      const touches = cloth.step({
+        ...inner,
+        gravity: this.gravity,
+        sail,
+        field: forces.any ? forces.field : null,
+        fresh: this.whole && k === 0,
+      });
+      const { noted } = this;
+      noted.pressing = Math.max(noted.pressing, touches.pressing);
+      noted.slip = Math.max(noted.slip, touches.slip);
+      if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
+    }
+    this.whole = share === 0;
+  }
+
+  recalled(): void {
+    this.whole = true;
+  }
+
+  still(): boolean {
+    return this.cloth.v.every((v) => Math.abs(v) < STILL * this.length);
+  }
+
+  travel(by: Float64Array): void {
+    const [x, older, v, vOld] = this.cloth.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
+    for (let o = 0; o < x.length; o += 3) {
+      for (const places of [x, older, this.now]) {
+        quatRotate(places, o, by, 3, places, o);
+        for (let a = 0; a < 3; a++) places[o + a]! += by[a]!;
+      }
+      for (const speeds of [v, vOld]) quatRotate(speeds, o, by, 3, speeds, o);
+    }
+  }
+
+  calm(on: boolean, frame: number): void {
+    this.calmed = on;
+    this.tune(frame);
+  }
+
+  anchorAt(): null {
+    return null;
+  }
+
+  note(frames: Frames, begins: boolean): void {
+    if (!begins) return;
+    const { depth, deepIn } = this.started;
+    frames.startsIn[this.index] = depth > INSIDE ? [this.minds[deepIn]!] : [];
+  }
+
+  /** How far each point of the whole sheet is shown from its skin. */
+  private strays(amount: number): Float64Array {
+    const { off, cloth, now, track } = this;
+    const { detail } = track.layout;
+    if (!detail) {
+      for (let k = 0; k < off.length; k++) off[k] = amount * (cloth.x[k]! - now[k]!);
+      return off;
+    }
+    off.fill(0);
+    detail.pick.forEach((p, k) => {
+      for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (cloth.x[3 * k + a]! - now[3 * k + a]!);
+    });
+    fillBetween(detail, off);
+    return off;
+  }
+
+  /** How much of the simulation shows on a frame. */
+  protected amountAt(frame: number): number {
+    return (this.values.value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+  }
+
+  /** Puts what its points have become where the part's columns are; `off` is how far each point is from its skin. */
+  protected abstract put(frames: Frames, f: number, off: Float64Array, shown: Float64Array): void;
+  abstract writeAt(row: MomentRow, frames: Frames, frame: number, posed: Posed, shown: Float64Array): void;
+
+  write(frames: Frames, f: number, shown: Float64Array): void {
+    const { env, cloth, noted, skin } = this;
+    const cell = f * frames.parts.length + this.index;
+    const off = this.strays(this.amountAt(env.track.first + f));
+    this.put(frames, f, off, shown);
+    let [most, where] = [0, 0];
+    for (let o = 0; o < off.length; o += 3) {
+      const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
+      if (far > most) [most, where] = [far, o];
+    }
+    const far = Math.sqrt(most);
+    frames.offSource[cell] = (100 * far) / this.length;
+    frames.tipOffSource[cell] = far;
+    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = skin[where + a]! + off[where + a]!;
+    frames.contacts[cell] = Math.min(65535, noted.pressing);
+    frames.contactAt[cell] = 0;
+    frames.depth[cell] = noted.depth;
+    frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn]!);
+    frames.slip[cell] = noted.slip;
+    frames.stretch[cell] = meanStretch(cloth);
+    frames.energy[cell] = kinetic(cloth);
+    this.noted = { ...NOTHING };
+  }
+}
+
+/** Mean share by which edges are longer than at rest. */
+function meanStretch({ sheet, x }: Cloth): number {
+  let sum = 0;
+  sheet.length.forEach((l, e) => {
+    const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
+    const d = (x[a]! - x[b]!) ** 2 + (x[a + 1]! - x[b + 1]!) ** 2 + (x[a + 2]! - x[b + 2]!) ** 2;
+    sum += Math.max(0, Math.sqrt(d) / l - 1);
+  });
+  return sum / Math.max(1, sheet.length.length);
+}
+
+function kinetic({ mass, v }: Cloth): number {
+  let sum = 0;
+  mass.forEach((m, i) => (sum += (m / 2) * (v[3 * i]! ** 2 + v[3 * i + 1]! ** 2 + v[3 * i + 2]! ** 2)));
+  return sum;
+}
