@@ -1,7 +1,8 @@
 import { expect, test, type Page } from '@playwright/test';
 import { validateBytes } from 'gltf-validator';
 import { bakeGlb, defaultBake } from '@oscillum/core/bake';
-import { openContainer } from '@oscillum/core/gltf';
+import { makeChainPart } from '@oscillum/core/chain';
+import { openContainer, readGltf } from '@oscillum/core/gltf';
 import { readWeightMap, type WeightMap } from '@oscillum/core/model';
 import { parseShot, type Shot } from '@oscillum/core/shot';
 import { demoFiles } from '@oscillum/demo';
@@ -103,9 +104,7 @@ test('a mesh becomes cloth in one press, is painted, tuned, and baked to what th
   expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
 });
 
-test('cloth is compared, weighed, and baked to helper joints as the command line does', async ({
-  page,
-}) => {
+test('cloth is compared, weighed, and baked to helper joints as the command line does', async ({ page }) => {
   const [brindle] = await demoFiles();
   const walk = brindle!.shots.find((s) => s.name === 'Brindle, Walk in a poncho')!;
   const answer = await page.request.post('/api/shots', {
@@ -173,4 +172,69 @@ test('cloth is compared, weighed, and baked to helper joints as the command line
   let step = bake.next();
   while (!step.done) step = bake.next();
   expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
+});
+
+test('chains become a panel in one press, in a headwind, and their joints leave with keys of their own', async ({
+  page,
+}) => {
+  const [brindle] = await demoFiles();
+  const character = readGltf(brindle!.bytes, 'brindle.glb');
+  const { parts: _, ...lookout } = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
+  const rows = [1, 2, 3, 4, 5, 6].map((r) =>
+    [1, 2].map((k) => {
+      const name = `poncho ${r} ${k}`;
+      return { node: character.nodes.findIndex((n) => n.name === name), name };
+    }),
+  );
+  const parts = Object.fromEntries(
+    rows.map((joints, k) => [
+      `row${k}`,
+      makeChainPart({ id: `row${k}`, name: `Poncho ${k + 1}`, joints, order: k }),
+    ]),
+  );
+  const wind = { id: 'wind', name: 'Headwind', kind: 'wind', direction: [0, 0, -1], speed: 8 };
+  const answer = await page.request.post('/api/shots', {
+    data: {
+      ...{ ...lookout, parts, colliders: {}, forces: { wind }, name: 'Panel' },
+      range: { first: 0, last: 24 },
+    },
+  });
+  const { id } = (await answer.json()) as { id: string };
+  await page.goto(`/shot/${id}/tune`);
+  const first = await run(page);
+  for (const k of [1, 2, 3, 4, 5, 6])
+    await page
+      .getByTestId(`lane-Poncho ${k}`)
+      .click({ position: { x: 40, y: 12 }, ...(k > 1 && { modifiers: ['Shift'] }) });
+  await page.getByRole('region', { name: 'Make panel' }).getByRole('button', { name: 'Make panel' }).click();
+  const made = await newer(page, first);
+  const lane = page.getByTestId('lane-Poncho').getByTestId('lane-numbers');
+  await expect(lane).toContainText('off its source by');
+  await expect(page.getByText('6 rows of joints, side by side')).toBeVisible();
+  await page.getByLabel('Its joints').selectOption({ label: 'turn and move' });
+  await newer(page, made);
+  await saved(page);
+  const whole = await shotOf(page, id);
+  const panel = Object.values(whole.parts)[0]!;
+  expect(panel).toMatchObject({ kind: 'panel', closed: true, moves: 'places' });
+
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download GLB' }).click(),
+  ]);
+  const bytes = await bytesOf(file);
+  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
+  let step = bake.next();
+  while (!step.done) step = bake.next();
+  expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
+  const moved = readGltf(bytes, 'panel.glb').clips.at(-1)!.channels;
+  for (const j of rows.flat())
+    expect(
+      moved
+        .filter((c) => c.node === j.node)
+        .map((c) => c.path)
+        .sort(),
+    ).toEqual(['rotation', 'translation']);
 });
