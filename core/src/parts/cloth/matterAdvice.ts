@@ -63,7 +63,8 @@ export function adviseMatter({ part, frames, index, shot, track }: SimulatedShee
     });
   const edges = Float64Array.from(sheet.length).sort();
   const edge = (edges[edges.length >> 1] ?? 0) * metres;
-  if (at('bend') > 0 && at('bend') < FINE * edge)
+  // Joints of a panel are where they are; a mesh can have more vertices.
+  if (frames.parts[index]!.points.length > 0 && at('bend') > 0 && at('bend') < FINE * edge)
     out.push({
       cause: 'too coarse to fold',
       sentence: `${part.name} bends within ${lengthText(at('bend'))}, and its edges are ${lengthText(edge)} long: it has too few vertices to show such folds.`,
