@@ -179,7 +179,7 @@ test('chains become a panel in one press, in a headwind, and their joints leave 
 }) => {
   const [brindle] = await demoFiles();
   const character = readGltf(brindle!.bytes, 'brindle.glb');
-  const { parts: _, ...lookout } = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
+  const lookout = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
   const rows = [1, 2, 3, 4, 5, 6].map((r) =>
     [1, 2].map((k) => {
       const name = `poncho ${r} ${k}`;
