@@ -238,3 +238,80 @@ test('chains become a panel in one press, in a headwind, and their joints leave 
         .sort(),
     ).toEqual(['rotation', 'translation']);
 });
+
+/** A demo shot on some of its frames, without its colliders, under an id of its own. */
+async function part(page: Page, name: string, range: { first: number; last: number }): Promise<string> {
+  const [brindle] = await demoFiles();
+  const shot = brindle!.shots.find((s) => s.name === name)!;
+  const data = { ...shot, name: `Part of ${name}`, range, colliders: {} };
+  return ((await (await page.request.post('/api/shots', { data })).json()) as { id: string }).id;
+}
+
+test('in gusts every setting changes the frame that is looked at, and half the weight strays more', async ({
+  page,
+}) => {
+  const id = await part(page, 'Brindle, Leap in the wind', { first: 0, last: 45 });
+  await page.goto(`/shot/${id}/tune?frame=40`);
+  let seen = await run(page);
+  const stage = page.getByTestId('stage');
+  const lane = page.getByTestId('lane-Poncho').getByTestId('lane-numbers');
+  const stray = async () => Number(/by ([\d.]+) cm/.exec((await lane.textContent()) ?? '')![1]);
+  await page.getByTestId('lane-Poncho').click({ position: { x: 40, y: 12 } });
+  const before = await stray();
+  let picture = await stage.screenshot();
+  for (const [setting, value] of [
+    ['Weight', '0.2'],
+    ['Stretch', '0.5'],
+    ['Bending length', '12'],
+  ] as const) {
+    await page.getByLabel(`${setting} value`).fill(value);
+    await page.keyboard.press('Enter');
+    seen = await newer(page, seen);
+    await expect(page.getByRole('status').filter({ hasText: 'Coarse answer' })).toBeHidden();
+    if (setting === 'Weight') expect(await stray()).toBeGreaterThan(before);
+    const next = await stage.screenshot();
+    expect(next.equals(picture)).toBe(false);
+    picture = next;
+    await expect(stage).toHaveAttribute('data-drawn-frame', '40');
+  }
+});
+
+test('a cloth is let go between two frames that are dragged in its lane, and its triangles stay', async ({
+  page,
+}) => {
+  const id = await part(page, 'Brindle, Leap in the wind', { first: 8, last: 32 });
+  await page.goto(`/shot/${id}/tune`);
+  const first = await run(page);
+  await page.getByTestId('lane-Poncho').click({ position: { x: 40, y: 12 } });
+  await page.getByLabel('Lets go in time').check();
+  const made = await newer(page, first);
+  const end = page.getByRole('slider', { name: 'Frame on which Poncho begins to let go' });
+  const frame = async () => Number(await end.getAttribute('aria-valuenow'));
+  const before = await frame();
+  const box = (await end.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + 15);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 40, box.y + 15, { steps: 4 });
+  await page.mouse.up();
+  expect(await frame()).toBeLessThan(before);
+  await newer(page, made);
+  await saved(page);
+  const whole = await shotOf(page, id);
+  expect(clothOf(whole).release!.first).toBe(await frame());
+
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download GLB' }).click(),
+  ]);
+  const bytes = await bytesOf(file);
+  const [brindle] = await demoFiles();
+  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
+  let step = bake.next();
+  while (!step.done) step = bake.next();
+  expect(Buffer.from(bytes).equals(Buffer.from(step.value.bytes))).toBe(true);
+  const triangles = (b: Uint8Array<ArrayBuffer>) =>
+    readGltf(b, 'a.glb').meshes.map((m) => m.primitives.map((p) => [...p.indices, ...p.positions]));
+  expect(triangles(bytes)).toEqual(triangles(brindle!.bytes));
+});

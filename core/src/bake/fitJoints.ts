@@ -62,8 +62,8 @@ interface CarriedMesh {
 
 /** A vertex nearer to its source than this on all frames is not simulated, m. */
 const SAME = 1e-6;
-/** Frames of a clip that are fitted at most. */
-const MOST_FRAMES = 4000;
+/** Places (points times frames) of a clip that are fitted at once at most: beyond it memory would run out. */
+const MOST_PLACES = 12e6;
 const IDENTITY = Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
 
 /**
@@ -93,6 +93,13 @@ export function fitJoints(
     );
   const world = worldsOf(character, rootMatrix(metresPerUnit, upAxis));
   const mesh = before?.mesh ?? carriedMesh(character, node, world(null, 0));
+  if (mesh.vertices * points.times.length > MOST_PLACES)
+    throw new OscillumError(
+      'bake.invalid',
+      `${name} has ${mesh.vertices} points on ${points.times.length} frames, more than joints can be fitted to at once`,
+      'frames',
+      'Bake fewer frames, or to morph targets.',
+    );
   const scene: Scene = { character, mesh, world };
   const around = timesAround(character, clip, points);
   const simulated = sampled(scene, played, points.times, points.values);
@@ -105,10 +112,8 @@ export function fitJoints(
   const lead = sampled(scene, played, around.before);
   const rest = sampled(scene, played, around.after);
   const movesOf = (s: Sampled) => settle(taskOf(mesh, s, kept), fit);
-  const own = place(
-    [...lead.worlds, ...simulated.worlds, ...rest.worlds],
-    [...movesOf(lead), ...moves, ...movesOf(rest)],
-  );
+  const worlds = [...lead.worlds, ...simulated.worlds, ...rest.worlds];
+  const own = place(worlds, joined([movesOf(lead), moves, movesOf(rest)]));
   const times = Float64Array.from([...around.before, ...points.times, ...around.after]);
   const first = before?.first ?? nodes;
   const left = skinLeftOver(task, fit, moves);
@@ -120,6 +125,17 @@ export function fitJoints(
   const made = { mesh, fit, kept, parent, first };
   const added = before ? null : helpersFor(scene, made, place, clip, movesOf);
   return { channels: channelsOf(first, times, own, count), added, made, report };
+}
+
+/** Some lists one after the other. */
+function joined(lists: readonly Float64Array[]): Float64Array {
+  const out = new Float64Array(lists.reduce((n, l) => n + l.length, 0));
+  let at = 0;
+  for (const l of lists) {
+    out.set(l, at);
+    at += l.length;
+  }
+  return out;
 }
 
 type Worlds = (clip: Clip | null, time: number) => Float64Array;
@@ -251,7 +267,7 @@ interface Placed {
   readonly rotations: Float64Array;
   readonly scales: Float64Array | null;
 }
-type Place = (worlds: readonly Float64Array[], moves: ArrayLike<number>) => Placed;
+type Place = (worlds: readonly Float64Array[], moves: Float64Array) => Placed;
 
 /** Where a helper rests: as its parent stands, with its place in the middle of what it carries. */
 function restOfHelper({ world }: Scene, middles: Float64Array, b: number, parent: number): Float64Array {
@@ -347,7 +363,8 @@ function helpersFor(
   const keys = character.clips.flatMap((c, i): HelperKeys[] => {
     if (c.over || c.channels.length === 0 || (replace && i === source)) return [];
     const fps = guessFps(c);
-    const frames = Math.min(MOST_FRAMES, Math.max(1, Math.round(c.duration * fps)));
+    const most = Math.max(1, Math.floor(MOST_PLACES / mesh.vertices) - 1);
+    const frames = Math.min(most, Math.max(1, Math.round(c.duration * fps)));
     const times = Float64Array.from({ length: frames + 1 }, (_, f) => (c.duration * f) / frames);
     const of = sampled(scene, c, c.duration > 0 ? times : [0]);
     return [

@@ -202,7 +202,7 @@ export function poseNew(
   count: number,
   from: Float64Array | null = null,
 ): Float64Array {
-  const { frames, vertices, rest, had } = task;
+  const { frames, vertices, rest } = task;
   const out = new Float64Array(12 * count * frames);
   const lists = carriedBy(task, fit, count);
   const left = new Float64Array(3 * vertices);
@@ -222,7 +222,7 @@ export function poseNew(
         carry(left, rest, v, w, move, -1);
       });
   }
-  return had.count + count > 0 ? out : new Float64Array(0);
+  return out;
 }
 
 /** Adds what a joint carries to `left`, or takes it away. */

@@ -118,10 +118,18 @@ export abstract class Asks {
     return (await this.ask('tried presets', (job) => ({ ...question, job }))).curves;
   }
 
-  /** Simulates another shot of this character. */
-  async simulateApart(shot: Shot): Promise<Frames> {
+  /** Simulates another shot of this character; `gone` stops it. */
+  async simulateApart(shot: Shot, gone?: AbortSignal): Promise<Frames> {
     const question = { kind: 'simulate apart', shot } as const;
-    return (await this.ask('simulated apart', (job) => ({ ...question, job }), this.last)).frames;
+    const make = (job: number) => this.until(gone, { ...question, job });
+    return (await this.ask('simulated apart', make, this.last)).frames;
+  }
+
+  /** A question that is taken back when nobody waits for its answer any more. */
+  private until(gone: AbortSignal | undefined, question: ToWorker): ToWorker {
+    const stop = () => this.send({ kind: 'cancel', job: question.job }, this.last);
+    gone?.addEventListener('abort', stop, { once: true });
+    return question;
   }
 
   /** What fitting the vertices of a bake costs in several ways. */
@@ -137,15 +145,8 @@ export abstract class Asks {
 
   /** The curves a bake of the whole range would write, before they are refined; `gone` stops it. */
   bakeCurves(shot: Shot, gone?: AbortSignal): Promise<{ clip: BakedClip; every: BakedClip | null }> {
-    return this.ask(
-      'baked curves',
-      (job) => {
-        const stop = () => this.send({ kind: 'cancel', job }, this.last);
-        gone?.addEventListener('abort', stop, { once: true });
-        return { kind: 'bake curves', job, shot };
-      },
-      this.last,
-    );
+    const make = (job: number) => this.until(gone, { kind: 'bake curves', job, shot });
+    return this.ask('baked curves', make, this.last);
   }
 
   /** Settings of parts for an asked feel. */

@@ -97,9 +97,9 @@ export class Simulation extends Asks {
 
   /**
    * Simulates this shot as soon as may be; the latest call wins. First rows come when they reach as far as frame
-   * `look`; before them, where it takes long, a coarse answer, unless that is not wanted.
+   * `look`; before them, where it takes long and is wanted, a coarse answer.
    */
-  simulate(shot: Shot, look = -Infinity, rough = true): void {
+  simulate(shot: Shot, look = -Infinity, rough = false): void {
     this.current = ++this.lastJob;
     // Shown with the first rows, which mostly come at once, rather than in a drawing of its own.
     this.latest = { ...this.latest, running: true, trouble: null };

@@ -96,26 +96,24 @@ function useRuns(
   const whole = !running && frames !== null;
   useEffect(() => {
     if (!whole) return;
-    let gone = false;
+    const gone = new AbortController();
     const work = async () => {
       const all =
         strip.of === 'clips' ? shotsOnClips(character, shot) : shotsWithSetting(shot, strip.ids, strip.key);
       const runs: VariantRun[] = [];
       for (const on of all) {
         const own = on.shot === shot ? simulation.picture.frames : null;
-        const done = own ?? (await simulation.simulateApart(on.shot));
-        if (gone) return;
+        const done = own ?? (await simulation.simulateApart(on.shot, gone.signal));
+        if (gone.signal.aborted) return;
         runs.push(runOf(on, done, chosen));
         setMade({ of: shot, runs: [...runs], total: all.length });
       }
     };
     work().catch((e: unknown) => {
       if (!(e instanceof WorkError)) throw e;
-      if (!gone) sayTrouble(e.trouble.sentence);
+      if (!gone.signal.aborted) sayTrouble(e.trouble.sentence);
     });
-    return () => {
-      gone = true;
-    };
+    return () => gone.abort();
   }, [whole, strip, shot, character, simulation, chosen]);
   // What stands is shown until the new one is there.
   return { runs: made?.runs ?? [], share: made?.of === shot ? made.runs.length / made.total : 0 };
