@@ -26,7 +26,8 @@ const HELP = `oscillum: simulate and bake without the application or a database.
 
   oscillum bake SHOT… --character FILE --out FILE.glb|.bvh|.usda|.csv|.json|FOLDER
       [--clips all|CLIP,CLIP…] [--frames A..B] [--step N] [--lead] [--into new|replace|offset] [--name NAME]
-      [--thin cubic|linear|no] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json,points.usda,points.csv] [--pack meshopt|draco] [--jobs N] [--json] [--force]
+      [--thin cubic|linear|no] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json,points.usda,points.csv]
+      [--pack meshopt|draco] [--jobs N] [--json] [--force]
       Writes baked files: as GLB the same bytes the application gives. SHOT is a shot saved from the application, a
       folder of them or a pattern; --clips bakes the set-up on other clips too ({clip} in NAME is the name of each);
       several shots go into a folder, --jobs of them at a time.

@@ -14,6 +14,7 @@ export function clothInert(
   part: Pick<SheetPart, 'settings' | 'keys' | 'collidesWith'>,
   shot: Around,
   key: ClothSettingKey,
+  threads = true,
 ): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders } = part.collidesWith;
@@ -33,6 +34,7 @@ export function clothInert(
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
     case 'shear':
+      if (!threads) return 'Its mesh has no texture coordinates, so which way its threads run is not known.';
       return off('stretch') && off('compression')
         ? 'It neither stretches nor gives way, so its diagonals do not either: raise Stretch or Compression.'
         : null;

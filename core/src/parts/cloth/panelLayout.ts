@@ -1,7 +1,7 @@
 import { endLink, restWorld, type Character } from '../../character/index';
 import { matInvert } from '../../math/index';
 import { OscillumError } from '../../model/index';
-import { makeSheet } from '../../sheets/index';
+import { makeSheet, type Sheet } from '../../sheets/index';
 import type { SheetLayout } from './layout';
 import type { PanelPart } from './panelDocument';
 
@@ -36,6 +36,23 @@ function trianglesOf(rows: readonly PanelRow[], closed: boolean): number[] {
     }
   }
   return out;
+}
+
+/** Edges that lead along a row or straight across are threads (0); the others run across them (1). */
+function diagonalsOf(rows: readonly PanelRow[], { points, edges }: Sheet): Float64Array {
+  const place = new Int32Array(points);
+  const row = new Int32Array(points);
+  rows.forEach(({ first, joints }, r) => {
+    place.set(
+      Array.from({ length: joints.length + 1 }, (_, k) => k),
+      first,
+    );
+    row.fill(r, first, first + joints.length + 1);
+  });
+  return Float64Array.from({ length: edges.length / 2 }, (_, e) => {
+    const [a, b] = [edges[2 * e]!, edges[2 * e + 1]!];
+    return Number(row[a] !== row[b] && place[a] !== place[b]);
+  });
 }
 
 /** Finds a panel's joints. Throws OscillumError('shot.invalid') when they are not rows of this character. */
@@ -73,7 +90,7 @@ export function layOutPanel(character: Character, part: PanelPart): PanelLayout 
   const held = new Uint8Array(sheet.points);
   for (const { first } of rows) held[first] = 1;
   return {
-    ...{ part, rows, sheet, held, shares: {}, diagonal: null, detail: null },
+    ...{ part, rows, sheet, held, shares: {}, diagonal: diagonalsOf(rows, sheet), detail: null },
     joints: Int32Array.from(rows.flatMap((r) => Array.from(r.joints))),
     above: new Int32Array(0),
   };

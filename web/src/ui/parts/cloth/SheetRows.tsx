@@ -38,6 +38,11 @@ export function SheetRows({ parts, run }: SheetProps) {
   const { character } = useDesk();
   const shot = useAppSelector(selectShot)!;
   const ids = parts.map((p) => p.id);
+  const [one] = parts;
+  // The rows of a panel are its threads; a mesh has them by its texture.
+  const threads =
+    one?.kind !== 'cloth' ||
+    Boolean(character.meshes[character.nodes[one.mesh.node]?.mesh ?? -1]?.primitives.every((p) => p.uvs));
   const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
@@ -66,7 +71,7 @@ export function SheetRows({ parts, run }: SheetProps) {
         parts={parts}
         length={size}
         first={FIRST}
-        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey)}
+        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey, threads)}
         extras={{
           Swing: <Rest parts={parts} run={run} />,
           Contact: <Touches parts={parts} run={run} />,
