@@ -11,7 +11,10 @@ import { kernelText } from './kernelText';
 
 const generated = fileURLToPath(new URL('../core/src/solver/kernel.generated.ts', import.meta.url));
 /** Files that stand for those of the same name: memory, what the host answers, and kernels two numbers at a time. */
-const TWINS = new Set(['numbers.ts', 'host.ts', 'factor.ts', 'rows.ts']);
+const TWINS = new Set([
+  ...['numbers.ts', 'host.ts', 'factor.ts', 'rows.ts'],
+  ...['cloth/advance.ts', 'cloth/lengths.ts', 'cloth/bendPaths.ts'],
+]);
 
 /** A file of the kernel as it is compiled; null where there is none. */
 function fileOf(name: string): string | null {

@@ -1,5 +1,4 @@
 import {
-  clothNumbers,
   makeCloth,
   wholeStep,
   type Cloth,
@@ -92,12 +91,13 @@ export function benchCloth(
     bodies: (more.bodies ?? []).map(wholeStep),
     skin: () => skin,
     selfContact: more.self ?? false,
-    arena: more.plain ? null : makeArena(clothNumbers(n, sheet.length.length, sheet.triangles.length / 3)),
+    arena: more.plain ? null : makeArena,
   });
   const env = {
     gravity: [0, -9.81, 0] as ArrayLike<number>,
     before: sheet.rest,
     now: sheet.rest,
+    ...{ from: 0, to: 1 },
     sail: { drag: 0, lift: 0, density: 0 },
     field: null,
     fresh: true,

@@ -8,12 +8,15 @@
 export type Index = number;
 /** Numbers that a step keeps. */
 export type Floats = Float64Array;
+/** Whole numbers that a step keeps: places in arrays, counts. */
+export type Ints = Int32Array;
 /** Numbers that a function only reads, or also writes, whoever owns them. */
 export type Numbers = ArrayLike<number>;
 export type Writable = Float64Array | Float32Array | number[];
 
 /** No numbers: what stands in a field until it is given some. */
 export const NONE: Floats = new Float64Array(0);
+export const NO_INTS: Ints = new Int32Array(0);
 
 /** A whole number kept among real ones, as an index. */
 export function int(x: number): Index {

@@ -97,7 +97,9 @@ function makePosedMesh(
       const f = row - 1 - lead;
       const a = frameOf(clamp(f));
       const b = share > 0 ? frameOf(clamp(f + 1)) : a;
-      for (let k = 0; k < a.length; k++) surface.vertices[k] = a[k]! + share * (b[k]! - a[k]!);
+      const { vertices } = surface;
+      if (share > 0) for (let k = 0; k < a.length; k++) vertices[k] = a[k]! + share * (b[k]! - a[k]!);
+      else vertices.set(a);
       surface.refit();
     },
   };

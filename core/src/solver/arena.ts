@@ -14,6 +14,8 @@ export interface Placed {
 export interface Arena {
   /** Zeroed numbers. */
   alloc(size: number): Float64Array;
+  /** Zeroed whole numbers of 32 bits; two take the room of one number. */
+  allocInts(size: number): Int32Array;
   /** Writes the fields of a step into memory. Its arrays must be of this arena. */
   place(fields: object): Placed;
   /**
@@ -35,7 +37,7 @@ export interface Arena {
   release(numbers: number): void;
 }
 
-/** What moves a sheet, each by where its fields lie. */
+/** What moves a sheet and pushes it out of bodies, each by where its fields lie. */
 export interface ClothKernels {
   predictCloth(at: number): void;
   blowCloth(at: number): void;
@@ -44,6 +46,11 @@ export interface ClothKernels {
   keepLengths(at: number): void;
   keepLeash(at: number): void;
   finishCloth(at: number): void;
+  readyTouches(at: number): void;
+  findTouches(at: number): void;
+  pushOut(at: number): void;
+  finishTouches(at: number): void;
+  startInside(at: number): void;
 }
 
 interface Kernel extends ClothKernels {
@@ -97,6 +104,11 @@ export function makeArena(numbers: number): Arena {
   };
   return {
     alloc,
+    allocInts: (size) => {
+      const out = new Int32Array(buffer, free, size);
+      free += 8 * Math.ceil(size / 2);
+      return out.fill(0);
+    },
     place: (fields) => {
       const named = fields as Record<string, number & Float64Array>;
       const own = numbersOf(fields);

@@ -36,7 +36,9 @@ class TreeSurface implements Surface {
   readonly corners: Uint32Array;
   private readonly normals: Float64Array;
   private readonly same: Uint32Array;
-  private readonly tree: Tree;
+  private planted: Tree | null = null;
+  /** Where its vertices stood at first. */
+  private readonly rest: Float64Array;
   private radius = 0;
   private stale = true;
   private readonly stack = new Int32Array(128);
@@ -51,8 +53,13 @@ class TreeSurface implements Surface {
     this.same = firstAtPlace(vertices);
     this.earlier = Float64Array.from(vertices);
     this.corners = indices.map((v) => this.same[v]!);
-    this.tree = plantTree(vertices, indices);
+    this.rest = Float64Array.from(vertices);
     this.refit();
+  }
+
+  /** Planted when something first asks: most surfaces are never asked. */
+  private get tree(): Tree {
+    return (this.planted ??= plantTree(this.rest, this.indices));
   }
 
   bound(): number {
@@ -62,8 +69,13 @@ class TreeSurface implements Surface {
   refit(): void {
     const { vertices } = this;
     let radius = 0;
-    for (let v = 0; v < vertices.length; v += 3)
-      radius = Math.max(radius, vertices[v]! ** 2 + vertices[v + 1]! ** 2 + vertices[v + 2]! ** 2);
+    for (let v = 0; v < vertices.length; v += 3) {
+      const x = vertices[v]!,
+        y = vertices[v + 1]!,
+        z = vertices[v + 2]!;
+      const far = x * x + y * y + z * z;
+      if (far > radius) radius = far;
+    }
     this.radius = Math.sqrt(radius);
     this.stale = true;
   }

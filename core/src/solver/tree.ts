@@ -18,10 +18,15 @@ export function plantTree(vertices: Float64Array, indices: Uint32Array): Tree {
   const order = Uint32Array.from({ length: count }, (_, t) => t);
   const firsts: number[] = [];
   const counts: number[] = [];
-  const middle = (t: number, a: number) =>
-    vertices[3 * indices[3 * t]! + a]! +
-    vertices[3 * indices[3 * t + 1]! + a]! +
-    vertices[3 * indices[3 * t + 2]! + a]!;
+  const middles = [0, 1, 2].map((a) =>
+    Float64Array.from(
+      { length: count },
+      (_, t) =>
+        vertices[3 * indices[3 * t]! + a]! +
+        vertices[3 * indices[3 * t + 1]! + a]! +
+        vertices[3 * indices[3 * t + 2]! + a]!,
+    ),
+  );
   const build = (from: number, to: number): void => {
     const node = firsts.length;
     firsts.push(from);
@@ -29,14 +34,15 @@ export function plantTree(vertices: Float64Array, indices: Uint32Array): Tree {
     if (to - from <= LEAF) return;
     const lo = [Infinity, Infinity, Infinity];
     const hi = [-Infinity, -Infinity, -Infinity];
-    for (let k = from; k < to; k++)
-      for (let a = 0; a < 3; a++) {
-        const m = middle(order[k]!, a);
+    for (let a = 0; a < 3; a++)
+      for (let k = from; k < to; k++) {
+        const m = middles[a]![order[k]!]!;
         lo[a] = Math.min(lo[a]!, m);
         hi[a] = Math.max(hi[a]!, m);
       }
     const axis = [0, 1, 2].reduce((best, a) => (hi[a]! - lo[a]! > hi[best]! - lo[best]! ? a : best), 0);
-    order.subarray(from, to).sort((p, q) => middle(p, axis) - middle(q, axis) || p - q);
+    const along = middles[axis]!;
+    order.subarray(from, to).sort((p, q) => along[p]! - along[q]! || p - q);
     const half = (from + to) >> 1;
     counts[node] = 0;
     build(from, half);

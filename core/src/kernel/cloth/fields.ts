@@ -1,15 +1,19 @@
-import { NONE } from '../numbers';
-import type { Floats } from '../numbers';
+import { NO_INTS, NONE } from '../numbers';
+import type { Floats, Ints } from '../numbers';
 
 /** What the step of a sheet reads and writes: numbers first. Arrays of places have 3 numbers a point. */
 export class ClothStep {
   points: number = 0;
-  paths: number = 0;
+  groups: number = 0;
+  rims: number = 0;
   triangles: number = 0;
   /** s */
   h: number = 0;
   /** 1 in the first step after it was put somewhere, which is first order. */
   first: number = 0;
+  /** The shares of the shot's step at which this one starts and ends. */
+  from: number = 0;
+  to: number = 1;
   /** m/s² */
   gx: number = 0;
   gy: number = 0;
@@ -28,8 +32,9 @@ export class ClothStep {
   push: Floats = NONE;
   /** Inverse masses, 1/kg; 0 for what is held. */
   w: Floats = NONE;
-  /** The animation at the start and the end of the step, m. */
-  before: Floats = NONE;
+  /** The animation at both ends of the shot's step, and at the end of this one, m. */
+  skinFrom: Floats = NONE;
+  skinTo: Floats = NONE;
   now: Floats = NONE;
   /** Pull to it (1/s²), damping against it (1/s) and farthest from it (m); one a point. */
   pull: Floats = NONE;
@@ -40,26 +45,38 @@ export class ClothStep {
   outward: Floats = NONE;
   /** Whether a point touched something: 4 in this step, 2 in the last, 1 in the one before. */
   touched: Floats = NONE;
-  /** Of each path where its edges begin, where its points begin, how many edges, and 1 when it is closed. */
-  path: Floats = NONE;
-  /** Points of all paths, one path after the other. */
-  pointAt: Floats = NONE;
-  /** Of all their edges: length (m), and how much they give when longer and when shorter (m/N). */
+  /** How far each goes in the step, and how far it has gone since the last, m; where it was then. */
+  own: Floats = NONE;
+  gone: Floats = NONE;
+  seen: Floats = NONE;
+  /**
+   * Open paths go in groups of four that share no point, as many slots as the longest has points. What stands by slot
+   * has a number for each of the four: of quantity q of path l in slot s at 4 (n s + q) + l, with n quantities.
+   * Of each group its first slot and the edges of its longest path; of each of its paths how many edges (0 for none).
+   */
+  group: Ints = NO_INTS;
+  lanes: Ints = NO_INTS;
+  /** Of each closed path where its edges and points begin, behind those of the groups, and how many. */
+  rim: Ints = NO_INTS;
+  /** By slot, then by edge of the closed paths: the point, `points` for none. */
+  pointAt: Ints = NO_INTS;
+  /** By slot the edge to the next: length (m), and how much it gives when longer and when shorter (m/N). */
   length: Floats = NONE;
   gives: Floats = NONE;
   giving: Floats = NONE;
-  /** Of the points of all paths: weights of the points before and after in the second difference, and stiffness. */
+  /** By slot: weights of the points before and after in the second difference, and stiffness. */
   bends: Floats = NONE;
-  /** Rest curvature along the normal and across it; what the second difference aims at now, 3 numbers. */
+  /** By slot: rest curvature along the normal and across it; what the second difference aims at now, 3 numbers. */
   curve: Floats = NONE;
   aims: Floats = NONE;
-  /** Factors of each path's pentadiagonal matrix: two below the diagonal, and one over it. */
+  /** By slot: factors of each path's pentadiagonal matrix, two below the diagonal and one over it. */
   factors: Floats = NONE;
   /** Points of the triangles, 3 each; unit normals of the points. */
-  triangle: Floats = NONE;
+  triangle: Ints = NO_INTS;
   normal: Floats = NONE;
-  /** Wind at each point, m/s. */
+  /** Wind at each point, and the wind past it as it moves, m/s. */
   wind: Floats = NONE;
-  /** Room for the longest path: 7 numbers an edge or point. */
+  past: Floats = NONE;
+  /** Room for the longest path: 20 numbers a slot, 7 an edge of a closed one. */
   rows: Floats = NONE;
 }

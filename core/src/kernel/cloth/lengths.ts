@@ -1,33 +1,31 @@
 import { int } from '../numbers';
 import { ClothStep } from './fields';
-import { keepRim } from './rim';
-import type { Floats, Index } from '../numbers';
+import { keepRims } from './rim';
+import type { Index } from '../numbers';
 
 const TINY: number = 1e-20;
 
 /**
  * Moves the points so that each path's edges get their lengths, closed rims before and after the rest. Position-based
- * dynamics with compliance (Macklin, Müller, Chentanez 2016), each path solved directly.
+ * dynamics with compliance (Macklin, Müller, Chentanez 2016), each path solved directly. Paths of a group share no
+ * point: wasm/lengths.as solves four at once, to the same bits.
  */
 export function keepLengths(step: ClothStep): void {
-  const paths = int(step.paths);
-  const { path } = step;
   const perStep: number = step.first > 0 ? 1 / (step.h * step.h) : 9 / (4 * step.h * step.h);
-  for (let k = 0; k < paths; k++)
-    if (path[4 * k + 3]! > 0)
-      keepRim(step, perStep, int(path[4 * k]!), int(path[4 * k + 1]!), int(path[4 * k + 2]!));
-  for (let k = 0; k < paths; k++)
-    if (path[4 * k + 3]! === 0)
-      keepPath(step, perStep, int(path[4 * k]!), int(path[4 * k + 1]!), int(path[4 * k + 2]!));
-  for (let k = 0; k < paths; k++)
-    if (path[4 * k + 3]! > 0)
-      keepRim(step, perStep, int(path[4 * k]!), int(path[4 * k + 1]!), int(path[4 * k + 2]!));
+  keepRims(step, perStep);
+  const groups = int(step.groups);
+  for (let lane = 0; lane < 4 * groups; lane++) {
+    const m = step.lanes[lane]!;
+    const g = lane >> 2;
+    if (m > 0) keepPath(step, perStep, 4 * step.group[2 * g]! + (lane & 3), m);
+  }
+  keepRims(step, perStep);
 }
 
-/** One path of m edges from end to end, its edges from e on, its points from p: way, push and take of each edge. */
-function keepPath(step: ClothStep, perStep: number, e: Index, p: Index, m: Index): void {
+/** One path of m edges whose numbers stand from `at` on, 4 apart: way, push and take of each edge. */
+function keepPath(step: ClothStep, perStep: number, at: Index, m: Index): void {
   const { x, w, pointAt, length, gives, giving, rows } = step;
-  const a = int(pointAt[p]!);
+  const a = pointAt[at]!;
   let ax = x[3 * a]!,
     ay = x[3 * a + 1]!,
     az = x[3 * a + 2]!,
@@ -38,8 +36,9 @@ function keepPath(step: ClothStep, perStep: number, e: Index, p: Index, m: Index
     over: number = 0,
     pushed: number = 0;
   for (let j = 0; j < m; j++) {
-    const r = 5 * j;
-    const b = int(pointAt[p + j + 1]!);
+    const r = 5 * j,
+      e = at + 4 * j;
+    const b = pointAt[e + 4]!;
     const bx = x[3 * b]!,
       by = x[3 * b + 1]!,
       bz = x[3 * b + 2]!,
@@ -52,8 +51,8 @@ function keepPath(step: ClothStep, perStep: number, e: Index, p: Index, m: Index
     dx *= s;
     dy *= s;
     dz *= s;
-    const wanted = length[e + j]!;
-    const alpha: number = perStep * (l > wanted ? gives[e + j]! : giving[e + j]!);
+    const wanted = length[e]!;
+    const alpha: number = perStep * (l > wanted ? gives[e]! : giving[e]!);
     // Coupling with the edge before it, through the point they share.
     const c = -wa * (ex * dx + ey * dy + ez * dz);
     const take = c * over;
@@ -72,11 +71,12 @@ function keepPath(step: ClothStep, perStep: number, e: Index, p: Index, m: Index
     az = bz;
     wa = wb;
   }
-  movePath(x, w, pointAt, rows, p, m);
+  movePath(step, at, m);
 }
 
 /** Back along a path: each point goes along the edge before it and against the one after it. */
-function movePath(x: Floats, w: Floats, pointAt: Floats, rows: Floats, p: Index, m: Index): void {
+function movePath(step: ClothStep, at: Index, m: Index): void {
+  const { x, w, pointAt, rows } = step;
   let push: number = 0,
     take: number = 0,
     ex: number = 0,
@@ -94,7 +94,7 @@ function movePath(x: Floats, w: Floats, pointAt: Floats, rows: Floats, p: Index,
       fy = rows[r + 1]! * push;
       fz = rows[r + 2]! * push;
     }
-    const a = int(pointAt[p + j]!);
+    const a = pointAt[at + 4 * j]!;
     const wa = w[a]!;
     x[3 * a] = x[3 * a]! + wa * (fx - ex);
     x[3 * a + 1] = x[3 * a + 1]! + wa * (fy - ey);

@@ -1,16 +1,22 @@
 import { int } from '../numbers';
 import { ClothStep } from './fields';
-import type { Floats, Index } from '../numbers';
+import type { Floats, Index, Ints } from '../numbers';
 
 const TINY: number = 1e-20;
 
+/** All closed paths: see {@link keepRim}. */
+export function keepRims(step: ClothStep, perStep: number): void {
+  const rims = int(step.rims);
+  const { rim } = step;
+  for (let k = 0; k < 2 * rims; k += 2) keepRim(step, perStep, rim[k]!, rim[k + 1]!);
+}
+
 /** Between edge j of a closed path and the one before it, through the point they share. */
-function coupling(rows: Floats, w: Floats, pointAt: Floats, p: Index, n: Index, j: Index): number {
+function coupling(rows: Floats, w: Floats, pointAt: Ints, p: Index, n: Index, j: Index): number {
   const r = 7 * j;
   const q: Index = j === 0 ? 7 * (n - 1) : 7 * (j - 1);
   return (
-    -w[int(pointAt[p + j]!)]! *
-    (rows[r]! * rows[q]! + rows[r + 1]! * rows[q + 1]! + rows[r + 2]! * rows[q + 2]!)
+    -w[pointAt[p + j]!]! * (rows[r]! * rows[q]! + rows[r + 1]! * rows[q + 1]! + rows[r + 2]! * rows[q + 2]!)
   );
 }
 
@@ -18,11 +24,11 @@ function coupling(rows: Floats, w: Floats, pointAt: Floats, p: Index, n: Index, 
  * A closed path of n edges: a cyclic tridiagonal matrix by Sherman and Morrison. Of each edge its way (3), diagonal,
  * what it takes of the next, push, and the push of the correction.
  */
-export function keepRim(step: ClothStep, perStep: number, e: Index, p: Index, n: Index): void {
+function keepRim(step: ClothStep, perStep: number, p: Index, n: Index): void {
   const { x, w, pointAt, length, gives, giving, rows } = step;
   for (let j = 0; j < n; j++) {
-    const a = int(pointAt[p + j]!);
-    const b = int(pointAt[j + 1 === n ? p : p + j + 1]!);
+    const a = pointAt[p + j]!;
+    const b = pointAt[j + 1 === n ? p : p + j + 1]!;
     const r = 7 * j;
     const dx = x[3 * b]! - x[3 * a]!,
       dy = x[3 * b + 1]! - x[3 * a + 1]!,
@@ -32,16 +38,16 @@ export function keepRim(step: ClothStep, perStep: number, e: Index, p: Index, n:
     rows[r] = dx * s;
     rows[r + 1] = dy * s;
     rows[r + 2] = dz * s;
-    const give: number = l > length[e + j]! ? gives[e + j]! : giving[e + j]!;
+    const give: number = l > length[p + j]! ? gives[p + j]! : giving[p + j]!;
     rows[r + 3] = w[a]! + w[b]! + perStep * give + TINY;
-    rows[r + 5] = length[e + j]! - l;
+    rows[r + 5] = length[p + j]! - l;
     rows[r + 6] = 0;
   }
   solveRim(rows, w, pointAt, p, n);
   for (let j = 0; j < n; j++) {
     const q: Index = j === 0 ? 7 * (n - 1) : 7 * (j - 1);
     const r = 7 * j;
-    const a = int(pointAt[p + j]!);
+    const a = pointAt[p + j]!;
     const before = w[a]! * rows[q + 5]!,
       after = w[a]! * rows[r + 5]!;
     x[3 * a] = x[3 * a]! + before * rows[q]! - after * rows[r]!;
@@ -50,7 +56,7 @@ export function keepRim(step: ClothStep, perStep: number, e: Index, p: Index, n:
   }
 }
 
-function solveRim(rows: Floats, w: Floats, pointAt: Floats, p: Index, n: Index): void {
+function solveRim(rows: Floats, w: Floats, pointAt: Ints, p: Index, n: Index): void {
   const end = 7 * (n - 1);
   const corner = coupling(rows, w, pointAt, p, n, 0);
   const gamma = -rows[3]!;

@@ -3,10 +3,15 @@
   @inline @operator("[]") get(i: i32): f64 { return load<f64>(changetype<usize>(this) + (<usize>i << 3)); }
   @inline @operator("[]=") put(i: i32, v: f64): void { store<f64>(changetype<usize>(this) + (<usize>i << 3), v); }
 }
+@unmanaged export class Ints {
+  @inline @operator("[]") get(i: i32): i32 { return load<i32>(changetype<usize>(this) + (<usize>i << 2)); }
+  @inline @operator("[]=") put(i: i32, v: i32): void { store<i32>(changetype<usize>(this) + (<usize>i << 2), v); }
+}
 export type Index = i32;
 export type Numbers = Floats;
 export type Writable = Floats;
 export const NONE = changetype<Floats>(<usize>0);
+export const NO_INTS = changetype<Ints>(<usize>0);
 @inline export function int(x: f64): i32 { return <i32>x; }
 @inline export function copy(to: Floats, from: Floats, count: i32): void {
   memory.copy(changetype<usize>(to), changetype<usize>(from), <usize>count << 3);

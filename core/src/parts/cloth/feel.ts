@@ -45,7 +45,16 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
   const next = (turned: number) => {
     before.set(now);
     for (let o = 2; o < now.length; o += 3) now[o] = STEP * length * turned;
-    cloth.step({ before, now, gravity, sail: { drag: 0, lift: 0, density: 0 }, field: null, fresh: false });
+    cloth.step({
+      before,
+      now,
+      from: 0,
+      to: 1,
+      gravity,
+      sail: { drag: 0, lift: 0, density: 0 },
+      field: null,
+      fresh: false,
+    });
     return cloth.x[cloth.x.length - 1]! / (STEP * length);
   };
   return watchTurn(next, WATCH, fps);

@@ -1,5 +1,4 @@
 import { minds } from '../../model/index';
-import { clothNumbers } from '../../solver/cloth/index';
 import type { PartKind } from '../kind';
 import { coarsen } from './coarse';
 import { diagnoseCloth } from './diagnoses';
@@ -24,11 +23,8 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
   tied: () => [],
   concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
-  room: ({ sheet }) => ({
-    rows: 0,
-    run: clothNumbers(sheet.points, sheet.length.length, sheet.triangles.length / 3),
-    bodies: 0,
-  }),
+  // A sheet has an arena of its own: see ownArena.
+  room: () => ({ rows: 0, run: 0, bodies: 0 }),
   source: makeClothSource,
   run: makeClothRun,
   feel: (shot, track, index) => {

@@ -66,7 +66,8 @@ describe('rows of joints that are one sheet', () => {
       character,
       shotWith((_, s) => void (s.forces.wind = wind)),
     );
-    expect(most(blown)).toBeGreaterThan(most(calm) + 0.005);
+    const apart = blown.tipOffSource.map((far, f) => Math.abs(far - calm.tipOffSource[f]!));
+    expect(Math.max(...apart)).toBeGreaterThan(0.05);
     // From outside the third row to its middle.
     const [x, y, z] = [0, 1, 2].map((a) => calm.tips[a]!) as [number, number, number];
     const at = (by: number) => [x * by, y, z * by];

@@ -1,7 +1,6 @@
 import { MOVES, TURNS } from '../../frames/index';
 import { minds } from '../../model/index';
 import { lengthOf } from '../../sheets/index';
-import { clothNumbers } from '../../solver/cloth/index';
 import { clothFeel, fitCloth, measureCloth } from './feel';
 import { diagnoseSheet } from './diagnoses';
 import type { SheetSource } from './source';
@@ -11,9 +10,6 @@ import type { PanelPart } from './panelDocument';
 import { layOutPanel, type PanelLayout } from './panelLayout';
 import { makePanelRun } from './panelRun';
 import { makePanelSource } from './panelSource';
-
-/** Numbers that the turns of a joint take of an arena at most. */
-const TURN_NUMBERS = 80;
 
 /** Rows of joints that are one sheet. */
 export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
@@ -27,13 +23,7 @@ export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
   collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
   tied: () => [],
   concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
-  room: ({ sheet }) => ({
-    rows: 0,
-    run:
-      clothNumbers(sheet.points, sheet.length.length, sheet.triangles.length / 3) +
-      TURN_NUMBERS * sheet.points,
-    bodies: 0,
-  }),
+  room: () => ({ rows: 0, run: 0, bodies: 0 }),
   source: (layout, _, rows) => makePanelSource(layout, rows),
   run: makePanelRun,
   feel: (shot, track, index) => {

@@ -8,6 +8,9 @@ import type { Env, MomentRow, PartRun, Posed, RunNeeds } from '../kind';
 import type { PanelPart } from './panelDocument';
 import type { PanelLayout } from './panelLayout';
 
+/** Numbers that the turns of a joint take of an arena at most. */
+const TURN_NUMBERS = 80;
+
 /** Arrays that joint columns are written to. */
 type JointRows = Pick<MomentRow, 'rotations' | 'translations'>;
 
@@ -22,12 +25,15 @@ class PanelRun extends SheetRun {
 
   constructor(needs: RunNeeds<PanelPart, PanelLayout, SheetSource>, env: Env) {
     const { part, index, track } = needs;
-    super({ part: { ...part, release: null }, index, track }, env);
+    super(
+      { part: { ...part, release: null }, index, track, spare: TURN_NUMBERS * track.layout.sheet.points },
+      env,
+    );
     this.panel = track.layout;
     this.moves = part.moves === 'places';
     this.root = rootMatrix(env.metresPerUnit, env.upAxis);
     this.turns = track.layout.rows.map(({ joints, first, tip }) =>
-      makeLinkTurns(this.cloth.x.subarray(3 * first, 3 * (first + joints.length + 1)), tip, env.track.arena),
+      makeLinkTurns(this.cloth.x.subarray(3 * first, 3 * (first + joints.length + 1)), tip, this.arena),
     );
   }
 

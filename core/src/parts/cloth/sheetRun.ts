@@ -3,7 +3,7 @@ import { quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf, type Sheet } from '../../sheets/index';
 import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cloth/index';
-import type { Body } from '../../solver/index';
+import type { Arena, Body } from '../../solver/index';
 import {
   anchorShare,
   type Env,
@@ -14,6 +14,7 @@ import {
   type Posed,
 } from '../kind';
 import { rowAt } from '../rows';
+import { ownArena } from './arena';
 import { fillBetween } from './coarse';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
@@ -100,6 +101,8 @@ export interface SheetNeeds {
   readonly part: SheetPart;
   readonly index: number;
   readonly track: PartTrack<SheetLayout, SheetSource>;
+  /** Numbers of its arena that are kept free for others. */
+  readonly spare?: number;
 }
 
 /** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
@@ -113,6 +116,8 @@ export abstract class SheetRun implements PartRun {
   protected readonly part: SheetPart;
   protected readonly track: PartTrack<SheetLayout, SheetSource>;
   protected readonly cloth: Cloth;
+  /** Where the arrays of the cloth lie. */
+  protected arena: Arena | null = null;
   private readonly steps: number;
   private readonly length: number;
   private readonly middle: ReturnType<typeof between>;
@@ -123,7 +128,8 @@ export abstract class SheetRun implements PartRun {
   /** The whole skin, of which a coarse cloth follows some points; and how far it is shown from it. */
   protected readonly skin: Float64Array;
   private readonly off: Float64Array;
-  private readonly inner: { readonly before: Float64Array; readonly now: Float64Array };
+  /** Where the skin was at the start of the shot's step. */
+  private readonly before: Float64Array;
   private readonly gravity = new Float64Array(3);
   private calmed = false;
   /** Whether an inner leash keeps anything. */
@@ -137,7 +143,7 @@ export abstract class SheetRun implements PartRun {
   private noted: Noted = { ...NOTHING };
 
   constructor(
-    { part, index, track }: SheetNeeds,
+    { part, index, track, spare = 0 }: SheetNeeds,
     protected readonly env: Env,
   ) {
     this.index = index;
@@ -156,7 +162,8 @@ export abstract class SheetRun implements PartRun {
     const first = env.track.first;
     this.cloth = makeCloth({
       ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
-      ...{ h: env.h / this.steps, bodies: this.middle.bodies, arena: env.track.arena },
+      ...{ h: env.h / this.steps, bodies: this.middle.bodies },
+      arena: (numbers) => (this.arena = ownArena(env.track, part.id, numbers + spare)),
       selfContact: part.collidesWith.itself,
       matter: {
         ...matterOf(this.values.value, first),
@@ -172,7 +179,7 @@ export abstract class SheetRun implements PartRun {
     const { detail } = track.layout;
     this.skin = detail ? new Float64Array(3 * detail.sheet.points) : this.now;
     this.off = new Float64Array(this.skin.length);
-    this.inner = { before: new Float64Array(3 * sheet.points), now: new Float64Array(3 * sheet.points) };
+    this.before = new Float64Array(3 * sheet.points);
   }
 
   get moving(): readonly Float64Array[] {
@@ -247,10 +254,10 @@ export abstract class SheetRun implements PartRun {
   }
 
   advance(row: number, share: number, frame: number): void {
-    const { env, values, cloth, steps, now, inner, forces } = this;
+    const { env, values, cloth, steps, now, before, forces } = this;
     // What has neither keys nor a release is as it began.
     if (values.keyed || this.part.release) this.tune(frame);
-    const before = Float64Array.from(now);
+    before.set(now);
     this.skinAt(row, share);
     const g = values.value('gravity', frame);
     for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
@@ -259,15 +266,10 @@ export abstract class SheetRun implements PartRun {
     const sail = { drag, lift, density: env.airDensity };
     // The normals at the end of a step stand for all of it.
     if (this.keepsOut) normalsOf(cloth.outward, now, cloth.sheet.triangles);
-    inner.now.set(before);
     for (let k = 0; k < steps; k++) {
       this.middle.stand(k, steps);
-      inner.before.set(inner.now);
-      const s = (k + 1) / steps;
-      for (let c = 0; c < now.length; c++)
-        inner.now[c] = k + 1 === steps ? now[c]! : before[c]! + s * (now[c]! - before[c]!);
       const touches = cloth.step({
-        ...inner,
+        ...{ before, now, from: k / steps, to: (k + 1) / steps },
         gravity: this.gravity,
         sail,
         field: forces.any ? forces.field : null,

@@ -1,14 +1,32 @@
+import { finishCloth, predictCloth } from '../../kernel/cloth/advance';
 import { blowCloth } from '../../kernel/cloth/air';
-import { aimBend, bendBack } from '../../kernel/cloth/bend';
+import { aimBend } from '../../kernel/cloth/bend';
+import { bendBack } from '../../kernel/cloth/bendPaths';
 import { ClothStep } from '../../kernel/cloth/fields';
 import { keepLengths } from '../../kernel/cloth/lengths';
-import { finishCloth, keepLeash, predictCloth } from '../../kernel/cloth/move';
+import { keepLeash, readyTouches } from '../../kernel/cloth/move';
 import type { Field } from '../air';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
-import { makeSheetContacts, type SheetSkin, type SheetStart, type SheetTouches } from './contact';
-import type { StepBody } from './probe';
+import {
+  bodyNumbers,
+  makeSheetContacts,
+  type SheetSkin,
+  type SheetStart,
+  type SheetTouches,
+} from './contact';
+
 import { makeSelfContacts } from './self';
-import { bendFields, lengthFields, pathFields, type SheetMatter } from './setup';
+import {
+  bendFields,
+  groupPaths,
+  lengthFields,
+  makeIn,
+  pathFields,
+  type Grouped,
+  type Make,
+  type SheetMatter,
+} from './setup';
+import type { StepBody } from './stepBody';
 import { findPaths, normalsOf, type Sheet } from '../../sheets/index';
 
 /** How air takes hold of a sheet. */
@@ -24,9 +42,12 @@ export interface SheetSail {
 export interface SheetStep {
   /** m/s² */
   readonly gravity: ArrayLike<number>;
-  /** Where its animation has each point at the start and at the end of the step. */
+  /** Where its animation has each point at both ends of the shot's step: taken up when `from` is 0. */
   readonly before: Float64Array;
   readonly now: Float64Array;
+  /** The shares of the shot's step at which this one starts and ends. */
+  readonly from: number;
+  readonly to: number;
   readonly sail: SheetSail;
   /** Null is still air. */
   readonly field: Field | null;
@@ -72,8 +93,8 @@ export interface ClothNeeds {
   readonly skin: () => SheetSkin;
   /** Whether its layers keep apart. */
   readonly selfContact: boolean;
-  /** Memory of the compiled kernel; without it the same code runs as TypeScript, to the same bits. */
-  readonly arena: Arena | null;
+  /** An arena with room for so many numbers; null runs the same code as TypeScript, to the same bits. */
+  readonly arena: ((numbers: number) => Arena) | null;
 }
 
 /** Bending aims and wind are taken anew in every so many steps. */
@@ -81,24 +102,40 @@ const SELDOM = 4;
 /** Rigidity (N m per kg/m²) above which aims that are not fresh would gain energy. */
 const STIFF = 2e-3;
 
-const REFERENCE = { predictCloth, blowCloth, aimBend, bendBack, keepLengths, keepLeash, finishCloth };
+const REFERENCE = {
+  predictCloth,
+  blowCloth,
+  aimBend,
+  bendBack,
+  keepLengths,
+  keepLeash,
+  finishCloth,
+  readyTouches,
+};
 
-/** Numbers that a sheet takes of an arena at most. */
-export const clothNumbers = (points: number, edges: number, triangles: number): number =>
-  54 * points + 40 * edges + 3 * triangles + 400;
+/** Numbers that a sheet takes of an arena at most: what stands by point, by triangle and by slot of its paths. */
+const numbersOf = ({ sheet, bodies }: ClothNeeds, { size, lanes }: Grouped): number =>
+  bodies.reduce(
+    (sum, b) => sum + bodyNumbers(sheet.points, b),
+    60 * (sheet.points + 1) + sheet.triangles.length + 24 * size + 2 * lanes.length + 1000,
+  );
 
-function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: ClothStep; mass: Float64Array } {
-  const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
+function fieldsOf(
+  { sheet, matter, held, h }: ClothNeeds,
+  paths: Grouped,
+  make: Make,
+): { fields: ClothStep; mass: Float64Array } {
   const n = sheet.points;
   // A point of no triangle weighs as much as the lightest of the others: nothing divides by it.
   const least = sheet.area.reduce((m, a) => (a > 0 && a < m ? a : m), Infinity);
   const mass = sheet.area.map((a) => matter.weight * (a > 0 ? a : least === Infinity ? 1 : least));
-  const w = make(n);
+  // One point more, of no place and held: what stands for no point in a group.
+  const beside = (size: number, more: number) => make.numbers(size + more).subarray(0, size);
+  const w = beside(n, 1);
   mass.forEach((m, i) => (w[i] = held[i] ? 0 : 1 / m));
-  const paths = findPaths(sheet);
-  const triangle = make(sheet.triangles.length);
+  const triangle = make.ints(sheet.triangles.length);
   triangle.set(sheet.triangles);
-  const normal = make(3 * n);
+  const normal = beside(3 * n, 3);
   normalsOf(normal, sheet.rest, sheet.triangles);
   const needs = {
     sheet,
@@ -111,17 +148,29 @@ function fieldsOf({ sheet, matter, held, h, arena }: ClothNeeds): { fields: Clot
     w,
     perStep: 9 / (4 * h * h),
   };
-  const names = ['x', 'old', 'older', 'v', 'vOld', 'push', 'before', 'now', 'wind'] as const;
-  const places = Object.fromEntries(names.map((k) => [k, make(3 * n)])) as Record<
+  const names = [
+    'x',
+    'old',
+    'older',
+    'v',
+    'vOld',
+    'push',
+    'skinFrom',
+    'skinTo',
+    'now',
+    ...(['wind', 'past', 'seen'] as const),
+  ] as const;
+  const places = Object.fromEntries(names.map((k) => [k, beside(3 * n, 3)])) as Record<
     (typeof names)[number],
     Float64Array
   >;
   const fields = Object.assign(new ClothStep(), {
-    ...{ points: n, paths: paths.length, triangles: sheet.triangles.length / 3, h },
+    ...{ points: n, triangles: sheet.triangles.length / 3, h },
     ...{ ...places, w, triangle, normal },
-    ...{ pull: make(n), damp: make(n), leash: make(n).fill(Infinity), touched: make(n) },
-    ...{ inner: make(n).fill(Infinity), outward: make(3 * n) },
-    ...pathFields(paths, make),
+    ...{ pull: beside(n, 1), damp: beside(n, 1), touched: beside(n, 1) },
+    ...{ leash: make.numbers(n).fill(Infinity), own: make.numbers(n), gone: make.numbers(n) },
+    ...{ inner: make.numbers(n).fill(Infinity), outward: make.numbers(3 * n) },
+    ...pathFields(paths, n, make),
     ...lengthFields(sheet, paths, matter, make),
     ...bendFields(needs, make),
   });
@@ -153,17 +202,23 @@ function feel(field: Field | null, x: Float64Array, wind: Float64Array, pulls: F
  * where a contact begins.
  */
 export function makeCloth(needs: ClothNeeds): Cloth {
-  const { sheet, matter, h, bodies, skin, arena } = needs;
-  const { fields, mass } = fieldsOf(needs);
+  const { sheet, matter, h, bodies, skin } = needs;
+  const paths = groupPaths(findPaths(sheet), sheet.points);
+  const arena = needs.arena?.(numbersOf(needs, paths)) ?? null;
+  const make = makeIn(arena);
+  const { fields, mass } = fieldsOf(needs, paths, make);
   const { x, old, older, v, vOld, push, w, wind, touched } = fields;
   const placed = arena?.place(fields);
   const pulls = new Float64Array(3 * sheet.points);
-  const contacts = makeSheetContacts(bodies, touched, skin);
+  const contacts = makeSheetContacts(bodies, fields, skin, make, arena);
   const self = needs.selfContact ? makeSelfContacts(sheet, touched) : null;
-  /** Steps taken since it began (in turns of SELDOM), whether the first is to come, whether something attracts it. */
-  const clock = new Float64Array(3);
+  /**
+   * Steps taken since it began (in turns of SELDOM), whether the first is to come, whether something attracts it, and
+   * frames (in turns of 2).
+   */
+  const clock = new Float64Array(4);
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
-  const run = (name: keyof ClothKernels) =>
+  const run = (name: keyof typeof REFERENCE & keyof ClothKernels) =>
     placed ? arena!.cloth[name](placed.at) : REFERENCE[name](fields);
   const put = (name: NumberName, value: number) => {
     fields[name] = value;
@@ -176,8 +231,8 @@ export function makeCloth(needs: ClothNeeds): Cloth {
     put('gz', gravity[2]!);
     for (const k of ['density', 'drag', 'lift'] as const) put(k, sail[k]);
     if (clock[0] === 0) clock[2] = Number(feel(field, x, wind, pulls));
-    push.fill(0);
     if (sail.density > 0 && (sail.drag > 0 || sail.lift > 0)) run('blowCloth');
+    else push.fill(0);
     if (clock[2] === 1) for (let k = 0; k < push.length; k++) push[k]! += pulls[k]!;
   }
 
@@ -188,42 +243,47 @@ export function makeCloth(needs: ClothNeeds): Cloth {
     begin: (places, speeds) => {
       for (const a of [x, old, older]) a.set(places);
       for (const a of [v, vOld]) a.set(speeds);
-      clock.set([0, 1, 0]);
+      clock.set([0, 1, 0, 0]);
       touched.fill(0);
-      return contacts.allowInside(x, w);
+      return contacts.allowInside();
     },
     step: (env) => {
-      fields.before.set(env.before);
-      fields.now.set(env.now);
+      if (env.from === 0) {
+        fields.skinFrom.set(env.before);
+        fields.skinTo.set(env.now);
+      }
+      put('from', env.from);
+      put('to', env.to);
       put('first', clock[1]!);
       press(env);
-      contacts.letOut(x, older, h);
+      contacts.letOut();
       run('predictCloth');
-      contacts.find(x, old, w, env.fresh);
+      run('readyTouches');
+      if (env.fresh) clock[3] = 1 - clock[3]!;
+      contacts.find(env.fresh, clock[3]!);
       self?.find(x, env.fresh);
-      contacts.solve(x, old);
+      contacts.solve();
       if (matter.rigidity > 0) {
         if (clock[0]! % often === 0) run('aimBend');
         run('bendBack');
       }
       run('keepLengths');
       self?.solve(x, old, w, h, skin().friction);
-      contacts.solve(x, old);
+      contacts.solve();
       run('keepLeash');
       run('finishCloth');
       clock[1] = 0;
       clock[0] = (clock[0]! + 1) % SELDOM;
-      return contacts.finish(x, h);
+      return contacts.finish();
     },
     moving: [x, older, v, vOld],
     asides: [clock, touched, wind, pulls, fields.aims, ...contacts.memory],
   };
 }
 
-type NumberName = 'first' | 'gx' | 'gy' | 'gz' | 'density' | 'drag' | 'lift';
-const NUMBERS = Object.fromEntries(
-  (['first', 'gx', 'gy', 'gz', 'density', 'drag', 'lift'] as const).map((k) => [
-    k,
-    numberAt(new ClothStep(), k),
-  ]),
-) as Record<NumberName, number>;
+const NAMES = ['first', 'from', 'to', 'gx', 'gy', 'gz', 'density', 'drag', 'lift'] as const;
+type NumberName = (typeof NAMES)[number];
+const NUMBERS = Object.fromEntries(NAMES.map((k) => [k, numberAt(new ClothStep(), k)])) as Record<
+  NumberName,
+  number
+>;

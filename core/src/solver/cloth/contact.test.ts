@@ -107,6 +107,29 @@ describe('a sheet and a mesh', () => {
   });
 });
 
+it('compiled contact with a mesh and a box gives the bits of the TypeScript it is made from', () => {
+  const run = (plain: boolean) => {
+    const ball = meshBody(ballMesh(0.15, 12, [0.25, -0.16, 0.25]));
+    const box = makeBody({ kind: 'box', half: [0.05, 0.05, 0.05] }, 0.5, 0, null);
+    const b = benchCloth(squareSheet(15, 0.5, 0.3, [0, 0, 1]), (i) => i < 2, 480, {
+      ...{ bodies: [ball, box], plain },
+    });
+    let pressed = 0;
+    for (let k = 0; k < 300; k++) {
+      b.env.fresh = k % 8 === 0;
+      for (const body of [ball, box]) body.before.set(body.now);
+      ball.now[0] = 0.05 * Math.sin(0.03 * k);
+      box.now.set([0.1, -0.2 + 0.0008 * k, 0.4]);
+      pressed += b.cloth.step(b.env).pressing;
+    }
+    return { x: [...b.cloth.x], pressed };
+  };
+  const [plain, compiled] = [run(true), run(false)];
+  expect(compiled.x).toEqual(plain.x);
+  expect(compiled.pressed).toBe(plain.pressed);
+  expect(plain.pressed).toBeGreaterThan(1000);
+});
+
 it('layers of a sheet keep apart where it minds itself, and pass where it does not', () => {
   const n = 21;
   /** Least distance of points of one half from points of the other, away from the middle row that is held. */

@@ -1,5 +1,11 @@
-import { MeshProbe } from './meshProbe';
-import { RigidProbe, type Probe, type StepBody } from './probe';
+import type { ClothStep } from '../../kernel/cloth/fields';
+import { SheetBody } from '../../kernel/touch/fields';
+import { findTouches, finishTouches, pushOut, startInside } from '../../kernel/touch/touch';
+import { numberAt, type Arena, type ClothKernels } from '../arena';
+import { SHAPE, sizesOf } from '../shapes';
+import type { Make } from './setup';
+import type { StepBody } from './stepBody';
+import { surfaceFields, surfaceNumbers } from './surfaceFields';
 
 /** How a sheet's points touch bodies. Arrays are one number a point. */
 export interface SheetSkin {
@@ -27,246 +33,160 @@ export interface SheetStart {
 }
 
 export interface SheetContacts {
-  /** Finds which points may touch which bodies in the coming step, with the points as they are predicted. */
-  find(x: Float64Array, old: Float64Array, w: Float64Array, fresh: boolean): void;
+  /** Finds which points may touch which bodies in the coming step; `turn` is 0 in one frame and 1 in the next. */
+  find(fresh: boolean, turn: number): void;
   /** Pushes points out, with friction: called twice a step, and carries on what it pushed before. */
-  solve(x: Float64Array, old: Float64Array): void;
-  finish(x: Float64Array, h: number): SheetTouches;
+  solve(): void;
+  finish(): SheetTouches;
   /** What is inside at the start may stay so, and is let out at this many m/s without gaining speed. */
-  allowInside(x: Float64Array, w: Float64Array): SheetStart;
-  letOut(x: Float64Array, older: Float64Array, h: number): void;
+  allowInside(): SheetStart;
+  letOut(): void;
   /** All that it remembers from step to step. */
   readonly memory: readonly Float64Array[];
 }
 
 /** Speed at which what begins inside a body comes out of it, m/s. */
 const OUT_SPEED = 0.5;
-/** A point this much farther than its own move and the body's is not asked again in a step, m. */
-const MARGIN = 2e-3;
 
-/** One slot for each point and body that may touch: multipliers begin at zero in each step and are carried on in it. */
-class Contacts implements SheetContacts {
+const REFERENCE = { findTouches, finishTouches, pushOut, startInside };
+const empty = new SheetBody();
+/** Where the numbers that are told in each step, and those that are said back, stand. */
+const TOLD = ['fresh', 'turn', 'from', 'to', 'bound', 'fixed', 'thickness', 'friction', 'h'] as const;
+const SAID = ['depth', 'deepest', 'pressing', 'slip'] as const;
+const PLACE = Object.fromEntries([...TOLD, ...SAID].map((k) => [k, numberAt(empty, k)]));
+
+/** Numbers that a body takes of an arena at most, for so many points. */
+export const bodyNumbers = (points: number, { shape }: StepBody): number =>
+  12 * points + 200 + (shape.kind === 'mesh' ? surfaceNumbers(shape.surface) : 0);
+
+/** What the contacts of a sheet share with its own step. */
+type Shared = Pick<ClothStep, 'x' | 'old' | 'older' | 'w' | 'touched' | 'own' | 'gone' | 'seen' | 'h'>;
+
+/** One body and its slots: one for each point that may touch it. */
+class BodyContacts {
   readonly memory: readonly Float64Array[];
-  private used = 0;
-  private points = new Int32Array(64);
-  private which = new Int32Array(64);
-  /** How far each is, m, as it was found. */
-  private far = new Float64Array(64);
-  /** Push, m, and friction so far, 3 numbers a slot. */
-  private push = new Float64Array(64);
-  private rub = new Float64Array(3 * 64);
-  /** How much farther inside than its thickness a point may be, m. */
-  private readonly allowed: Float64Array;
-  private readonly outward: Float64Array;
-  private readonly touches: SheetTouches;
-  private readonly want = new Float64Array(3);
-  private readonly probes: readonly Probe[];
-  /** How far each point goes in the step, how far it has gone since the last, m, and where it was then. */
-  private readonly own: Float64Array;
-  private readonly gone: Float64Array;
-  private readonly seen: Float64Array;
-  /** How far each point is from each body at least, m: one that is far need not be measured. */
-  private readonly clear: Float64Array;
+  readonly fields: SheetBody;
+  private readonly placed: ReturnType<Arena['place']> | undefined;
 
   constructor(
-    bodies: readonly StepBody[],
-    private readonly touched: Float64Array,
-    private readonly skin: () => SheetSkin,
+    private readonly body: StepBody,
+    shared: Shared & { allowed: Float64Array; outward: Float64Array },
+    make: Make,
+    private readonly arena: Arena | null,
   ) {
-    this.allowed = new Float64Array(touched.length);
-    this.outward = new Float64Array(3 * touched.length);
-    this.own = new Float64Array(touched.length);
-    this.gone = new Float64Array(touched.length);
-    this.seen = new Float64Array(3 * touched.length);
-    this.clear = new Float64Array(bodies.length * touched.length);
-    this.probes = bodies.map((b) =>
-      b.shape.kind === 'mesh'
-        ? new MeshProbe(b, b.shape.surface, touched.length)
-        : new RigidProbe(b, b.shape),
-    );
-    this.memory = [
-      this.allowed,
-      this.outward,
-      this.seen,
-      this.clear,
-      ...this.probes.flatMap((p) => p.memory),
-    ];
-    this.touches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
+    const { shape } = body;
+    const points = shared.w.length;
+    const [sizeP, sizeQ, sizeR] = sizesOf(shape);
+    const { x, old, w, touched, own, gone, seen, allowed, outward } = shared;
+    const mesh = shape.kind === 'mesh';
+    const few = ['normal', 'carried', 'local', 'was', 'face', 'segment', 'nearest'] as const;
+    const stands = ['before', 'now', 'wholeBefore', 'wholeNow'] as const;
+    this.fields = Object.assign(new SheetBody(), {
+      ...{ points, kind: SHAPE[shape.kind], sizeP, sizeQ, sizeR, h: shared.h },
+      ...{ x, old, w, touched, own, gone, seen, allowed, outward, clear: make.numbers(points) },
+      ...{ slot: make.ints(points), far: make.numbers(points), push: make.numbers(points) },
+      rub: make.numbers(3 * points),
+      ...Object.fromEntries(few.map((k) => [k, make.numbers(6)])),
+      ...Object.fromEntries(stands.map((k) => [k, make.numbers(7)])),
+      ...(mesh ? surfaceFields(shape.surface, make) : {}),
+      ...(mesh ? { at: make.numbers(points).fill(-1), asked: make.numbers(3 * points) } : {}),
+    });
+    this.placed = arena?.place(this.fields);
+    const { clear, at, asked } = this.fields;
+    this.memory = mesh ? [clear, at, asked] : [clear];
   }
 
-  find(x: Float64Array, old: Float64Array, w: Float64Array, fresh: boolean): void {
-    this.used = 0;
-    const { thickness } = this.skin();
-    const { touched, own, gone, seen, clear, probes } = this;
-    const n = touched.length;
-    // Four was in this step: it becomes two, and two one.
-    for (let i = 0; i < n; i++) {
-      touched[i] = touched[i]! >> 1;
-      const o = 3 * i;
-      own[i] = distance(x, old, o);
-      gone[i] = distance(x, seen, o);
-      for (let a = 0; a < 3; a++) seen[o + a] = x[o + a]!;
-    }
-    for (let b = 0; b < probes.length; b++) {
-      const probe = probes[b]!;
-      probe.ready(fresh, x);
-      for (let i = 0; i < n; i++) {
-        const at = b * n + i;
-        if (w[i] === 0) continue;
-        const nearer = probe.shrinks(i, x, Math.max(gone[i]!, own[i]!));
-        clear[at]! -= nearer;
-        const reach = thickness + 2 * nearer + own[i]! + MARGIN;
-        if (clear[at]! > reach) continue;
-        // Measured anew when it may be in touch by what is known; else it waits as one that may come into touch. What
-        // pressed in the last step is measured when it is pushed.
-        if (probe.knows(i) && touched[i]! > 1 && !fresh) clear[at] = Math.min(clear[at]!, 0);
-        else if (clear[at]! <= thickness + MARGIN || !probe.knows(i))
-          clear[at] = probe.far(i, x, reach, touched[i]! > 0);
-        if (clear[at]! <= reach) this.slot(i, b, clear[at]!);
-      }
-    }
+  run(name: keyof typeof REFERENCE & keyof ClothKernels): void {
+    if (this.placed) this.arena!.cloth[name](this.placed.at);
+    else REFERENCE[name](this.fields);
   }
 
-  private slot(point: number, body: number, far: number): void {
-    if (this.used === this.points.length) {
-      const grown = <T extends Int32Array | Float64Array>(a: T): T => {
-        const next = new (a.constructor as new (n: number) => T)(2 * a.length);
-        next.set(a as never);
-        return next;
-      };
-      this.points = grown(this.points);
-      this.which = grown(this.which);
-      this.push = grown(this.push);
-      this.far = grown(this.far);
-      this.rub = grown(this.rub);
-    }
-    const k = this.used++;
-    this.points[k] = point;
-    this.which[k] = body;
-    this.push[k] = 0;
-    this.far[k] = far;
-    this.rub.fill(0, 3 * k, 3 * k + 3);
+  /** A number that the kernel says. */
+  said(name: (typeof SAID)[number]): number {
+    return this.placed ? this.placed.numbers[PLACE[name]!]! : this.fields[name];
   }
 
-  solve(x: Float64Array, old: Float64Array): void {
-    const { thickness, friction } = this.skin();
-    for (let k = 0; k < this.used; k++) {
-      const i = this.points[k]!;
-      const probe = this.probes[this.which[k]!]!;
-      // One that is too far to have come into touch since it was looked for is not measured again.
-      if (this.push[k] === 0 && this.far[k]! - distance(x, this.seen, 3 * i) > thickness) continue;
-      const gap = probe.gap(i, x, old, thickness) + this.allowed[i]!;
-      const before = this.push[k]!;
-      const push = Math.max(0, before - gap);
-      if (push === 0 && before === 0) continue;
-      this.apply(k, i, x, old, push, before, Math.sqrt(friction * probe.body.friction));
+  /** Takes up where the body stands in the step, and how points touch it. */
+  tell(fresh: boolean, turn: number, { thickness, friction }: SheetSkin): void {
+    const { body, fields, placed } = this;
+    const { whole, from, to } = body;
+    const told = {
+      ...{ fresh: Number(fresh), turn, from, to, bound: whole.bound, fixed: Number(body.fixed), thickness },
+      ...{ friction: Math.sqrt(friction * body.friction), h: fields.h },
+    };
+    for (const k of TOLD) {
+      if (placed) placed.numbers[PLACE[k]!] = told[k];
+      else fields[k] = told[k];
     }
+    fields.before.set(body.before);
+    fields.now.set(body.now);
+    if (body.shape.kind !== 'mesh' || from !== 0) return;
+    fields.wholeBefore.set(whole.before);
+    fields.wholeNow.set(whole.now);
+    fields.earlier.set(body.shape.surface.earlier);
+    fields.later.set(body.shape.surface.vertices);
   }
-
-  private apply(
-    k: number,
-    i: number,
-    x: Float64Array,
-    old: Float64Array,
-    push: number,
-    before: number,
-    friction: number,
-  ): void {
-    const { rub, want } = this;
-    const { normal, carried } = this.probes[this.which[k]!]!.found;
-    const o = 3 * i;
-    const r = 3 * k;
-    for (let a = 0; a < 3; a++) x[o + a]! += (push - before) * normal[a]!;
-    this.push[k] = push;
-    if (push === 0) {
-      for (let a = 0; a < 3; a++) {
-        x[o + a]! -= rub[r + a]!;
-        rub[r + a] = 0;
-      }
-      return;
-    }
-    if (this.touched[i]! < 4) this.touched[i]! += 4;
-    let along = 0;
-    for (let a = 0; a < 3; a++) along += (rub[r + a]! - (x[o + a]! - old[o + a]! - carried[a]!)) * normal[a]!;
-    let size = 0;
-    for (let a = 0; a < 3; a++) {
-      want[a] = rub[r + a]! - (x[o + a]! - old[o + a]! - carried[a]!) - along * normal[a]!;
-      size += want[a]! ** 2;
-    }
-    const most = friction * push;
-    const share = size > most * most ? most / Math.sqrt(size) : 1;
-    for (let a = 0; a < 3; a++) {
-      x[o + a]! += share * want[a]! - rub[r + a]!;
-      rub[r + a] = share * want[a]!;
-    }
-  }
-
-  finish(x: Float64Array, h: number): SheetTouches {
-    const out = this.touches;
-    Object.assign(out, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
-    const { friction } = this.skin();
-    for (let k = 0; k < this.used; k++) {
-      if (this.push[k] === 0) continue;
-      const i = this.points[k]!;
-      const probe = this.probes[this.which[k]!]!;
-      out.pressing++;
-      const r = 3 * k;
-      const rubs = Math.sqrt(this.rub[r]! ** 2 + this.rub[r + 1]! ** 2 + this.rub[r + 2]! ** 2);
-      if (rubs >= Math.sqrt(friction * probe.body.friction) * this.push[k]! * (1 - 1e-9))
-        out.slip = Math.max(out.slip, rubs / h);
-      const depth = -probe.depth(i, x, false);
-      if (depth > out.depth) Object.assign(out, { depth, deepest: i, deepIn: this.which[k]! });
-    }
-    return out;
-  }
-
-  allowInside(x: Float64Array, w: Float64Array): SheetStart {
-    const { thickness } = this.skin();
-    const start = { depth: 0, deepIn: -1 };
-    this.allowed.fill(0);
-    this.clear.fill(0);
-    this.seen.set(x);
-    for (const [b, probe] of this.probes.entries()) {
-      for (const m of probe.memory) m.fill(0);
-      probe.ready(true, x);
-      for (let i = 0; i < this.allowed.length; i++) {
-        if (w[i] === 0) continue;
-        const inside = thickness - probe.depth(i, x, true);
-        if (inside <= this.allowed[i]!) continue;
-        this.allowed[i] = inside;
-        if (inside - thickness > start.depth) Object.assign(start, { depth: inside - thickness, deepIn: b });
-        this.outward.set(probe.found.normal, 3 * i);
-      }
-    }
-    return start;
-  }
-
-  letOut(x: Float64Array, older: Float64Array, h: number): void {
-    for (let i = 0; i < this.allowed.length; i++) {
-      if (this.allowed[i] === 0) continue;
-      const by = Math.min(this.allowed[i]!, OUT_SPEED * h);
-      this.allowed[i]! -= by;
-      for (let a = 0; a < 3; a++) {
-        x[3 * i + a]! += by * this.outward[3 * i + a]!;
-        older[3 * i + a]! += by * this.outward[3 * i + a]!;
-      }
-    }
-  }
-}
-
-function distance(x: Float64Array, y: Float64Array, o: number): number {
-  const dx = x[o]! - y[o]!;
-  const dy = x[o + 1]! - y[o + 1]!;
-  const dz = x[o + 2]! - y[o + 2]!;
-  return Math.sqrt(dx * dx + dy * dy + dz * dz);
 }
 
 /**
- * Contacts of a sheet with bodies: position-based with accumulated multipliers (Macklin and others 2019). `touched`
- * says of each point when it pressed on something: 4 in this step, 2 in the last, 1 in the one before, added up.
+ * Contacts of a sheet with bodies. `touched` says of each point when it pressed on something: 4 in this step, 2 in the
+ * last, 1 in the one before, added up. The work is core/src/kernel/touch.
  */
-export const makeSheetContacts = (
+export function makeSheetContacts(
   bodies: readonly StepBody[],
-  touched: Float64Array,
+  shared: Shared,
   skin: () => SheetSkin,
-): SheetContacts => new Contacts(bodies, touched, skin);
+  make: Make,
+  arena: Arena | null,
+): SheetContacts {
+  const { x, older, w, seen, h } = shared;
+  const points = w.length;
+  const [allowed, outward] = [make.numbers(points), make.numbers(3 * points)];
+  const all = bodies.map((b) => new BodyContacts(b, { ...shared, allowed, outward }, make, arena));
+  const touches: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
+  return {
+    find: (fresh, turn) => {
+      const how = skin();
+      for (const b of all) {
+        b.tell(fresh, turn, how);
+        b.run('findTouches');
+      }
+    },
+    solve: () => all.forEach((b) => b.run('pushOut')),
+    finish: () => {
+      Object.assign(touches, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
+      for (const [k, b] of all.entries()) {
+        b.run('finishTouches');
+        touches.pressing += b.said('pressing');
+        touches.slip = Math.max(touches.slip, b.said('slip'));
+        const depth = b.said('depth');
+        if (depth > touches.depth) Object.assign(touches, { depth, deepest: b.said('deepest'), deepIn: k });
+      }
+      return touches;
+    },
+    allowInside: () => {
+      const start = { depth: 0, deepIn: -1 };
+      allowed.fill(0);
+      seen.set(x);
+      for (const [k, b] of all.entries()) {
+        b.tell(true, 0, skin());
+        b.run('startInside');
+        const depth = b.said('depth');
+        if (depth > start.depth) Object.assign(start, { depth, deepIn: k });
+      }
+      return start;
+    },
+    letOut: () => {
+      for (let i = 0; i < points; i++) {
+        if (allowed[i] === 0) continue;
+        const by = Math.min(allowed[i]!, OUT_SPEED * h);
+        allowed[i]! -= by;
+        for (let a = 0; a < 3; a++) {
+          x[3 * i + a]! += by * outward[3 * i + a]!;
+          older[3 * i + a]! += by * outward[3 * i + a]!;
+        }
+      }
+    },
+    memory: [allowed, outward, seen, ...all.flatMap((b) => b.memory)],
+  };
+}

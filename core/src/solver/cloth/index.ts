@@ -1,3 +1,3 @@
-export { clothNumbers, makeCloth, type Cloth, type SheetStep } from './cloth';
-export { wholeStep, type StepBody } from './probe';
+export { makeCloth, type Cloth, type SheetStep } from './cloth';
+export { wholeStep, type StepBody } from './stepBody';
 export { type SheetMatter } from './setup';

@@ -1,4 +1,5 @@
 import type { ClothStep } from '../../kernel/cloth/fields';
+import type { Arena } from '../arena';
 import type { Path, Sheet } from '../../sheets/index';
 
 /** What a sheet is made of. */
@@ -24,34 +25,114 @@ const HEM = 10;
 /** Mass that stands for a point that is held, kg. */
 const HELD = 1e12;
 
-/** Numbers of arrays that {@link ClothStep} has: they are made at one place, ordinary or in an arena. */
-export type Make = (size: number) => Float64Array;
+/** Makes zeroed arrays of a step: ordinary ones, or in an arena. */
+export interface Make {
+  numbers(size: number): Float64Array;
+  ints(size: number): Int32Array;
+}
+
+export const makeIn = (arena: Arena | null): Make =>
+  arena
+    ? { numbers: (n) => arena.alloc(n), ints: (n) => arena.allocInts(n) }
+    : { numbers: (n) => new Float64Array(n), ints: (n) => new Int32Array(n) };
+
+/** A path and where its numbers stand: of its point or edge j at 4 (slot + j) + lane, for a closed one at from + j. */
+interface PlacedPath {
+  readonly path: Path;
+  readonly slot: number;
+  readonly lane: number;
+  readonly from: number;
+}
+
+/** All paths of a sheet in groups of four that share no point; see {@link ClothStep}. */
+export interface Grouped {
+  readonly placed: readonly PlacedPath[];
+  /** First slot of each group and the edges of its longest path; edges of each path. */
+  readonly group: readonly number[];
+  readonly lanes: readonly number[];
+  /** Where each closed path begins, and how many points it has. */
+  readonly rim: readonly number[];
+  readonly slots: number;
+  /** Numbers of an array that has one by slot. */
+  readonly size: number;
+}
+
+/** Puts paths in groups: each is filled with the next ones that share no point with it. */
+export function groupPaths(paths: readonly Path[], points: number): Grouped {
+  const placed: PlacedPath[] = [];
+  const [group, lanes, rim] = [[], [], []] as number[][] as [number[], number[], number[]];
+  const stamp = new Int32Array(points).fill(-1);
+  const open = paths.filter((p) => !p.closed);
+  const used = new Uint8Array(open.length);
+  let slots = 0;
+  open.forEach((first, i) => {
+    if (used[i]) return;
+    const g = group.length / 2;
+    const own: Path[] = [];
+    for (let k = i; k < open.length && own.length < 4; k++) {
+      const path = open[k]!;
+      if (used[k] || path.points.some((v) => stamp[v] === g)) continue;
+      used[k] = 1;
+      path.points.forEach((v) => (stamp[v] = g));
+      own.push(path);
+    }
+    const longest = own.reduce((m, p) => Math.max(m, p.edges.length), first.edges.length);
+    own.forEach((path, lane) => placed.push({ path, slot: slots, lane, from: 0 }));
+    lanes.push(...[0, 1, 2, 3].map((lane) => own[lane]?.edges.length ?? 0));
+    group.push(slots, longest);
+    slots += longest + 1;
+  });
+  let size = 4 * slots;
+  for (const path of paths) {
+    if (!path.closed) continue;
+    placed.push({ path, slot: 0, lane: 0, from: size });
+    rim.push(size, path.edges.length);
+    size += path.edges.length;
+  }
+  return { placed, group, lanes, rim, slots, size };
+}
 
 /** Fields that say where each path's edges and points stand. */
-export function pathFields(paths: readonly Path[], make: Make): Pick<ClothStep, 'path' | 'pointAt' | 'rows'> {
-  const [path, pointAt] = [make(4 * paths.length), make(paths.reduce((n, p) => n + p.points.length, 0))];
-  let [edges, points] = [0, 0];
-  paths.forEach((p, k) => {
-    path.set([edges, points, p.edges.length, Number(p.closed)], 4 * k);
-    pointAt.set(p.points, points);
-    edges += p.edges.length;
-    points += p.points.length;
-  });
-  const most = paths.reduce((n, p) => Math.max(n, p.points.length), 0);
-  return { path, pointAt, rows: make(7 * most + 7) };
+export function pathFields(
+  { placed, group, lanes, rim, size }: Grouped,
+  points: number,
+  make: Make,
+): Pick<ClothStep, 'groups' | 'rims' | 'group' | 'lanes' | 'rim' | 'pointAt' | 'rows'> {
+  const ints = (from: readonly number[]) => {
+    const out = make.ints(from.length);
+    out.set(from);
+    return out;
+  };
+  const pointAt = make.ints(size).fill(points);
+  for (const p of placed)
+    for (let j = 0; j < p.path.points.length; j++) {
+      if (p.path.closed && j === p.path.edges.length) break;
+      pointAt[placeOf(p, j)] = p.path.points[j]!;
+    }
+  const most = placed.reduce((n, { path }) => Math.max(n, path.points.length), 0);
+  return {
+    ...{ groups: group.length / 2, rims: rim.length / 2 },
+    ...{ group: ints(group), lanes: ints(lanes), rim: ints(rim), pointAt },
+    rows: make.numbers(20 * most + 20),
+  };
 }
+
+/** Where a number of point or edge j of a path stands. */
+const placeOf = ({ path, slot, lane, from }: PlacedPath, j: number): number =>
+  path.closed ? from + j : 4 * (slot + j) + lane;
 
 /** Lengths of all paths' edges, and how much they give, m/N. */
 export function lengthFields(
   sheet: Sheet,
-  paths: readonly Path[],
+  { placed, size }: Grouped,
   { stretch, compression, shear = 1, diagonal = null }: SheetMatter,
   make: Make,
 ): Pick<ClothStep, 'length' | 'gives' | 'giving'> {
-  const all = paths.flatMap((p) => Array.from(p.edges, (e) => [e, p.closed ? HEM : 1] as const));
-  const fill = (of: (e: number, hem: number) => number) => {
-    const out = make(all.length);
-    all.forEach(([e, hem], k) => (out[k] = of(e, hem)));
+  // What is no edge gives without end, so that nothing is pushed by it.
+  const fill = (none: number, of: (e: number, hem: number) => number) => {
+    const out = make.numbers(size).fill(none);
+    for (const p of placed)
+      p.path.edges.forEach((e, j) => (out[placeOf(p, j)] = of(e, p.path.closed ? HEM : 1)));
     return out;
   };
   const softness = (stiffness: number) => (e: number, hem: number) => {
@@ -60,15 +141,15 @@ export function lengthFields(
     return k > 0 ? 1 / k : 0;
   };
   return {
-    length: fill((e) => sheet.length[e]!),
-    gives: fill(softness(stretch)),
-    giving: fill(softness(compression)),
+    length: fill(0, (e) => sheet.length[e]!),
+    gives: fill(Infinity, softness(stretch)),
+    giving: fill(Infinity, softness(compression)),
   };
 }
 
 interface BendNeeds {
   readonly sheet: Sheet;
-  readonly paths: readonly Path[];
+  readonly paths: Grouped;
   /** Unit normals at rest, 3 numbers a point. */
   readonly normals: Float64Array;
   /** N m */
@@ -90,30 +171,31 @@ export function bendFields(
   make: Make,
 ): Pick<ClothStep, 'bends' | 'curve' | 'aims' | 'factors'> {
   const { sheet, paths } = needs;
-  const points = paths.reduce((n, p) => n + p.points.length, 0);
   const out = {
-    bends: make(3 * points),
-    curve: make(2 * points),
-    aims: make(3 * points),
-    factors: make(3 * points),
+    bends: make.numbers(12 * paths.slots),
+    curve: make.numbers(8 * paths.slots),
+    aims: make.numbers(12 * paths.slots),
+    factors: make.numbers(12 * paths.slots),
   };
   const crossed = new Uint8Array(sheet.points);
-  for (const p of paths) if (!p.closed) for (const v of p.points.subarray(1, -1)) crossed[v]!++;
-  let from = 0;
-  for (const path of paths) {
-    if (!path.closed && path.edges.length >= 2) bendPath(needs, path, crossed, out, from);
-    from += path.points.length;
-  }
+  const open = paths.placed.filter(({ path }) => !path.closed);
+  for (const { path } of open) for (const v of path.points.subarray(1, -1)) crossed[v]!++;
+  for (const p of open) if (p.path.edges.length >= 2) bendPath(needs, p, crossed, out);
   return out;
+}
+
+/** Puts numbers where a path's own stand in a slot. */
+function putIn(list: Float64Array, { slot, lane }: PlacedPath, j: number, numbers: readonly number[]): void {
+  numbers.forEach((v, q) => (list[4 * (numbers.length * (slot + j) + q) + lane] = v));
 }
 
 function bendPath(
   { sheet, normals, rigidity, stiffer, flat, mass, w, perStep }: BendNeeds,
-  path: Path,
+  placed: PlacedPath,
   crossed: Uint8Array,
   out: Pick<ClothStep, 'bends' | 'curve' | 'factors'>,
-  from: number,
 ): void {
+  const { path } = placed;
   const { points } = path;
   const m = points.length;
   const [d, e1, e2] = [new Float64Array(m), new Float64Array(m), new Float64Array(m)];
@@ -126,7 +208,7 @@ function bendPath(
     // Three directions at a point share out what a plate bends by in all.
     const stiff = rigidity * (stiffer ? stiffer[v]! ** 3 : 1);
     const k = stiff * area[v]! * Math.min(1, 8 / (3 * crossed[v]!));
-    out.bends.set([a, c, k], 3 * (from + j));
+    putIn(out.bends, placed, j, [a, c, k]);
     const b = -a - c;
     d[j - 1]! += k * a * a;
     d[j]! += k * b * b;
@@ -146,18 +228,20 @@ function bendPath(
     ];
     const size = Math.sqrt(across.reduce((s, v) => s + v * v, 1e-30));
     const dot = (u: ArrayLike<number>) => bend[0]! * u[0]! + bend[1]! * u[1]! + bend[2]! * u[2]!;
-    out.curve.set([dot(n), dot(across) / size], 2 * (from + j));
+    putIn(out.curve, placed, j, [dot(n), dot(across) / size]);
   }
-  factor(d, e1, e2, out.factors.subarray(3 * from, 3 * (from + m)));
+  factor(d, e1, e2).forEach((row, j) => putIn(out.factors, placed, j, row));
 }
 
 /** LDLᵀ of a symmetric pentadiagonal matrix: for each row its two factors below the diagonal, and 1/D. */
-function factor(d: Float64Array, e1: Float64Array, e2: Float64Array, out: Float64Array): void {
+function factor(d: Float64Array, e1: Float64Array, e2: Float64Array): [number, number, number][] {
   const big = new Float64Array(d.length);
+  const out: [number, number, number][] = [];
   for (let j = 0; j < d.length; j++) {
     const l2 = j > 1 ? e2[j - 2]! / big[j - 2]! : 0;
-    const l1 = j > 0 ? (e1[j - 1]! - (j > 1 ? l2 * big[j - 2]! * out[3 * j - 3]! : 0)) / big[j - 1]! : 0;
+    const l1 = j > 0 ? (e1[j - 1]! - (j > 1 ? l2 * big[j - 2]! * out[j - 1]![0] : 0)) / big[j - 1]! : 0;
     big[j] = d[j]! - (j > 1 ? l2 * l2 * big[j - 2]! : 0) - (j > 0 ? l1 * l1 * big[j - 1]! : 0);
-    out.set([l1, l2, 1 / big[j]!], 3 * j);
+    out.push([l1, l2, 1 / big[j]!]);
   }
+  return out;
 }

@@ -1,0 +1,163 @@
+import { int } from '../numbers';
+import { SheetBody } from './fields';
+import { depthInMesh, farFromMesh, gapToMesh, meshShrinks, readyMesh } from './mesh';
+import { depthInRigid, farFromRigid, gapToRigid, readyRigid } from './rigid';
+import type { Index } from '../numbers';
+
+/** A point this much farther than its own move and the body's is not asked again in a step, m. */
+const MARGIN: number = 2e-3;
+/** Kind of a body that is a mesh: see `SHAPE`. */
+const MESH: number = 4;
+
+/** Finds which points may touch a body in the coming step, with the points as they are predicted. */
+export function findTouches(body: SheetBody): void {
+  const points = int(body.points);
+  const mesh = body.kind === MESH;
+  if (mesh) readyMesh(body);
+  else readyRigid(body);
+  body.used = 0;
+  const { w, own, gone, clear, thickness, at, touched } = body;
+  const fresh = body.fresh > 0;
+  for (let i = 0; i < points; i++) {
+    if (w[i] === 0) continue;
+    const nearer: number = mesh ? meshShrinks(body, i) : Math.max(gone[i]!, own[i]!) + body.moved;
+    let far = clear[i]! - nearer;
+    const reach = thickness + 2 * nearer + own[i]! + MARGIN;
+    if (far <= reach) {
+      // Measured anew when it may be in touch by what is known; else it waits as one that may come into touch. What
+      // pressed in the last step is measured when it is pushed.
+      const known = !mesh || at[i]! >= 0;
+      if (known && touched[i]! > 1 && !fresh) far = Math.min(far, 0);
+      else if (far <= thickness + MARGIN || !known)
+        far = mesh ? farFromMesh(body, i, reach, touched[i]! > 0) : farFromRigid(body, i, reach);
+      if (far <= reach) addSlot(body, i, far);
+    }
+    clear[i] = far;
+  }
+}
+
+/** Multipliers begin at zero in each step and are carried on in it. */
+function addSlot(body: SheetBody, i: Index, far: number): void {
+  const k = int(body.used);
+  body.used = body.used + 1;
+  body.slot[k] = i;
+  body.far[k] = far;
+  body.push[k] = 0;
+  for (let a = 3 * k; a < 3 * k + 3; a++) body.rub[a] = 0;
+}
+
+/**
+ * Pushes points out, with friction: called twice a step, and carries on what it pushed before. Position-based with
+ * accumulated multipliers (Macklin and others 2019).
+ */
+export function pushOut(body: SheetBody): void {
+  const used = int(body.used);
+  const { x, seen, slot, far, push, allowed, thickness } = body;
+  const mesh = body.kind === MESH;
+  for (let k = 0; k < used; k++) {
+    const i = slot[k]!;
+    const before = push[k]!;
+    // One that is too far to have come into touch since it was looked for is not measured again.
+    if (before === 0) {
+      const o = 3 * i;
+      const dx = x[o]! - seen[o]!,
+        dy = x[o + 1]! - seen[o + 1]!,
+        dz = x[o + 2]! - seen[o + 2]!;
+      if (far[k]! - Math.sqrt(dx * dx + dy * dy + dz * dz) > thickness) continue;
+    }
+    const gap: number = (mesh ? gapToMesh(body, i) : gapToRigid(body, i)) + allowed[i]!;
+    const pushed = Math.max(0, before - gap);
+    if (pushed > 0 || before > 0) pushPoint(body, k, i, pushed, before);
+  }
+}
+
+/** Moves a point by the change of its push, and holds it back by friction. */
+function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: number): void {
+  const { x, old, push, rub, normal, carried, touched } = body;
+  const o = 3 * i,
+    r = 3 * k;
+  const nx = normal[0]!,
+    ny = normal[1]!,
+    nz = normal[2]!;
+  push[k] = pushed;
+  const by = pushed - before;
+  const px = x[o]! + by * nx,
+    py = x[o + 1]! + by * ny,
+    pz = x[o + 2]! + by * nz;
+  const rx = rub[r]!,
+    ry = rub[r + 1]!,
+    rz = rub[r + 2]!;
+  let sx: number = 0,
+    sy: number = 0,
+    sz: number = 0;
+  if (pushed > 0) {
+    if (touched[i]! < 4) touched[i] = touched[i]! + 4;
+    sx = rx - (px - old[o]! - carried[0]!);
+    sy = ry - (py - old[o + 1]! - carried[1]!);
+    sz = rz - (pz - old[o + 2]! - carried[2]!);
+    const along = sx * nx + sy * ny + sz * nz;
+    sx -= along * nx;
+    sy -= along * ny;
+    sz -= along * nz;
+    const size = sx * sx + sy * sy + sz * sz;
+    const most = body.friction * pushed;
+    const share: number = size > most * most ? most / Math.sqrt(size) : 1;
+    sx *= share;
+    sy *= share;
+    sz *= share;
+  }
+  x[o] = px + sx - rx;
+  x[o + 1] = py + sy - ry;
+  x[o + 2] = pz + sz - rz;
+  rub[r] = sx;
+  rub[r + 1] = sy;
+  rub[r + 2] = sz;
+}
+
+/** Says how deep points stand inside the body's thickness at the end of the step, how many press, and how they slide. */
+export function finishTouches(body: SheetBody): void {
+  const used = int(body.used);
+  const { slot, push, rub, friction, h } = body;
+  body.depth = 0;
+  body.deepest = -1;
+  body.pressing = 0;
+  body.slip = 0;
+  for (let k = 0; k < used; k++) {
+    if (push[k] === 0) continue;
+    const i = slot[k]!,
+      r = 3 * k;
+    body.pressing = body.pressing + 1;
+    const rubs = Math.sqrt(rub[r]! * rub[r]! + rub[r + 1]! * rub[r + 1]! + rub[r + 2]! * rub[r + 2]!);
+    if (rubs >= friction * push[k]! * (1 - 1e-9)) body.slip = Math.max(body.slip, rubs / h);
+    const depth = -depthIn(body, i, false);
+    if (depth > body.depth) {
+      body.depth = depth;
+      body.deepest = i;
+    }
+  }
+}
+
+function depthIn(body: SheetBody, i: Index, anew: boolean): number {
+  return body.kind === MESH ? depthInMesh(body, i, anew) : depthInRigid(body, i);
+}
+
+/** What is inside at the start may stay so: how deep each point is, and the way out. The deepest is said as `depth`. */
+export function startInside(body: SheetBody): void {
+  const points = int(body.points);
+  const { w, allowed, outward, normal, thickness, clear, at, asked } = body;
+  body.depth = 0;
+  for (let i = 0; i < points; i++) clear[i] = 0;
+  if (body.kind === MESH) {
+    for (let i = 0; i < points; i++) at[i] = 0;
+    for (let k = 0; k < 3 * points; k++) asked[k] = 0;
+    readyMesh(body);
+  } else readyRigid(body);
+  for (let i = 0; i < points; i++) {
+    if (w[i] === 0) continue;
+    const inside = thickness - depthIn(body, i, true);
+    if (!(inside > allowed[i]!)) continue;
+    allowed[i] = inside;
+    body.depth = Math.max(body.depth, inside - thickness);
+    for (let a = 0; a < 3; a++) outward[3 * i + a] = normal[a]!;
+  }
+}
