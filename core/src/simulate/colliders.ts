@@ -2,7 +2,15 @@ import { meshTriangles, simplifiedTriangles, skinVertices, type Character } from
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
 import { inOrder, OscillumError, type Collider } from '../model/index';
 import type { Shot } from '../shot/index';
-import { boundOf, makeBody, makeSurface, predictBody, toBody, type Shape } from '../solver/index';
+import {
+  boundOf,
+  makeBody,
+  makeSurface,
+  predictBody,
+  toBody,
+  type Shape,
+  type Surface,
+} from '../solver/index';
 import { rowAt, type ColliderRun, type SourceTrack } from '../parts/index';
 import { rideOf } from './track';
 
@@ -69,7 +77,7 @@ function makePosedMesh(
     simplifiedTriangles(character, node, simplified / metresPerUnit),
     vertices,
   );
-  const posed = posedOf(track, `${node} ${simplified}`, used.length);
+  const posed = posedOf(track, `${collider.id} ${node} ${simplified}`, used.length);
   const all = new Float64Array(3 * vertices);
   /** The vertices it has at a frame of the range, in the joint's space. */
   const frameOf = (f: number): Float64Array => {
@@ -86,7 +94,11 @@ function makePosedMesh(
     return out;
   };
   const clamp = (f: number) => Math.min(track.frames - 1, Math.max(0, f));
-  const surface = makeSurface(Float64Array.from(frameOf(clamp(0))), triangles);
+  const rest = frameOf(clamp(0));
+  const surface = (posed.surface ??= makeSurface(Float64Array.from(rest), triangles));
+  surface.vertices.set(rest);
+  surface.earlier.set(rest);
+  surface.refit();
   let last = NaN;
   return {
     shape: { kind: 'mesh', surface },
@@ -97,34 +109,41 @@ function makePosedMesh(
       const f = row - 1 - lead;
       const a = frameOf(clamp(f));
       const b = share > 0 ? frameOf(clamp(f + 1)) : a;
-      const { vertices } = surface;
-      if (share > 0) for (let k = 0; k < a.length; k++) vertices[k] = a[k]! + share * (b[k]! - a[k]!);
-      else vertices.set(a);
+      if (share > 0) blend(surface.vertices, a, b, share);
+      else surface.vertices.set(a);
       surface.refit();
     },
   };
 }
 
+/** Places on the way from a to b. */
+function blend(out: Float64Array, a: Float64Array, b: Float64Array, share: number): void {
+  for (let k = 0; k < out.length; k++) out[k] = a[k]! + share * (b[k]! - a[k]!);
+}
+
 /** Numbers of posed vertices that are kept with a track at most. */
 const MOST_POSED = 8e6;
 
-/** Posed vertices by frame. */
+/** Posed vertices by frame, and the surface that goes through them: it is kept for the next run. */
 interface PosedFrames {
+  surface: Surface | null;
   get(frame: number): Float64Array | undefined;
   /** Room for those of a frame, to be filled. */
   take(frame: number): Float64Array;
 }
 
-const posedFrames = new WeakMap<SourceTrack, Map<string, Map<number, Float64Array>>>();
+const posedMeshes = new WeakMap<SourceTrack, Map<string, PosedFrames>>();
 
 /** The posed vertices of a mesh on a track: they hold for every run on it. Of a long shot two frames are kept. */
 function posedOf(track: SourceTrack, key: string, count: number): PosedFrames {
-  const meshes = posedFrames.get(track) ?? new Map<string, Map<number, Float64Array>>();
-  posedFrames.set(track, meshes);
-  const frames = meshes.get(key) ?? new Map<number, Float64Array>();
-  meshes.set(key, frames);
+  const meshes = posedMeshes.get(track) ?? new Map<string, PosedFrames>();
+  posedMeshes.set(track, meshes);
+  const known = meshes.get(key);
+  if (known) return known;
+  const frames = new Map<number, Float64Array>();
   const few = 3 * count * track.frames > MOST_POSED;
-  return {
+  const made: PosedFrames = {
+    surface: null,
     get: (f) => frames.get(f),
     take: (f) => {
       if (few) for (const k of frames.keys()) if (Math.abs(k - f) > 1) frames.delete(k);
@@ -133,6 +152,8 @@ function posedOf(track: SourceTrack, key: string, count: number): PosedFrames {
       return out;
     },
   };
+  meshes.set(key, made);
+  return made;
 }
 
 /** The vertices that triangles use, and the triangles with indices into them. */

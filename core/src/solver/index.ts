@@ -6,7 +6,7 @@ export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';
 export { boundOf, type Shape } from './shapes';
 export { searchNumbers } from './search';
-export { makeSurface } from './surface';
+export { makeSurface, type Surface } from './surface';
 export { makeLinkTurns, type LinkTurns } from './turns';
 export { lumpMasses, NO_FEEL, type ChainFeel, type ChainMatter } from './calibrate';
 export { chainNumbers, makeArena, type Arena } from './arena';

@@ -91,13 +91,17 @@ export class SheetBody {
   face: Floats = NONE;
   segment: Floats = NONE;
   nearest: Floats = NONE;
+  matrix: Floats = NONE;
 
   /** Of a mesh: its vertices in its own space at both ends of the shot's step. */
   earlier: Floats = NONE;
   later: Floats = NONE;
-  /** In the world at both ends of the shot's step, and of this one. */
+  /** In the world at both ends of the shot's step, and room for them at two times between. */
   first: Floats = NONE;
   last: Floats = NONE;
+  between: Floats = NONE;
+  other: Floats = NONE;
+  /** Those of the four that are its vertices at both ends of this step. */
   start: Floats = NONE;
   end: Floats = NONE;
   /** Sums of the normals of the triangles about each vertex, by area, at the start of the frame. */

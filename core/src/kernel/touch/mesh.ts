@@ -1,7 +1,7 @@
 import { copy, int } from '../numbers';
-import { pointToWorld } from '../search/space';
 import { SheetBody } from './fields';
 import { beyond } from './rigid';
+import { blendAll, placeAll } from './pose';
 import { fitBoxes, lookRound } from './tree';
 import { placeOn, signedTo, sumNormals, unitFace, walkTo } from './walk';
 import type { Floats, Index } from '../numbers';
@@ -19,11 +19,10 @@ const AWAKE: number = 1 + 1e-9;
 
 /** Puts a mesh where it stands in the coming step. */
 export function readyMesh(body: SheetBody): void {
-  const size = 3 * int(body.vertices);
   body.since = body.fresh > 0 || body.since + 1 >= SELDOM ? 0 : body.since + 1;
   if (body.from === 0) {
-    poseMesh(body, size);
-    copy(body.start, body.first, size);
+    poseMesh(body);
+    body.start = body.first;
     if (body.fresh > 0) {
       fitBoxes(body);
       sumNormals(body, body.first);
@@ -32,19 +31,31 @@ export function readyMesh(body: SheetBody): void {
       const way = body.wayX * body.wayX + body.wayY * body.wayY + body.wayZ * body.wayZ;
       body.drift = body.drift + body.bending + Math.sqrt(way);
     }
-  } else {
-    const start = body.start;
-    body.start = body.end;
-    body.end = start;
+  } else body.start = body.end;
+  if (body.to === 1) body.end = body.last;
+  else {
+    body.end = body.start === body.between ? body.other : body.between;
+    blendAll(body.end, body.first, body.last, body.to, 3 * int(body.vertices));
   }
-  const { end, first, last, to } = body;
-  if (to === 1) copy(end, last, size);
-  else for (let k = 0; k < size; k++) end[k] = first[k]! + to * (last[k]! - first[k]!);
 }
 
-/** Its vertices in the world at both ends of the shot's step, and how they go there. */
-function poseMesh(body: SheetBody, size: Index): void {
-  const { first, last, earlier, later, wholeBefore, wholeNow, region } = body;
+/** Its vertices in the world at both ends of the shot's step; within a frame one step ends where the next begins. */
+function poseMesh(body: SheetBody): void {
+  const { earlier, later, wholeBefore, wholeNow, matrix } = body;
+  const vertices = int(body.vertices);
+  if (body.fresh > 0) placeAll(body.first, wholeBefore, earlier, vertices, matrix);
+  else {
+    const first = body.first;
+    body.first = body.last;
+    body.last = first;
+  }
+  placeAll(body.last, wholeNow, later, vertices, matrix);
+  watchWay(body, 3 * vertices);
+}
+
+/** Takes up how vertices go in the shot's step. */
+function watchWay(body: SheetBody, size: Index): void {
+  const { first, last, region } = body;
   regionOf(body);
   let farthest: number = 0,
     count: number = 0,
@@ -52,12 +63,11 @@ function poseMesh(body: SheetBody, size: Index): void {
     wy: number = 0,
     wz: number = 0;
   for (let o = 0; o < size; o += 3) {
-    pointToWorld(first, o, wholeBefore, 0, earlier, o);
-    pointToWorld(last, o, wholeNow, 0, later, o);
     const dx = last[o]! - first[o]!,
       dy = last[o + 1]! - first[o + 1]!,
       dz = last[o + 2]! - first[o + 2]!;
-    farthest = Math.max(farthest, dx * dx + dy * dy + dz * dz);
+    const far = dx * dx + dy * dy + dz * dz;
+    if (far > farthest) farthest = far;
     if (!inRegion(region, first, o) && !inRegion(region, last, o)) continue;
     count += 1;
     wx += dx;
@@ -81,7 +91,8 @@ function besideWay(body: SheetBody, size: Index): number {
     const dx = last[o]! - first[o]! - wayX,
       dy = last[o + 1]! - first[o + 1]! - wayY,
       dz = last[o + 2]! - first[o + 2]! - wayZ;
-    most = Math.max(most, dx * dx + dy * dy + dz * dz);
+    const far = dx * dx + dy * dy + dz * dz;
+    if (far > most) most = far;
   }
   return Math.sqrt(most);
 }
@@ -95,8 +106,8 @@ function regionOf(body: SheetBody): void {
     let lo: number = Infinity,
       hi: number = -Infinity;
     for (let o = a; o < 3 * points; o += 3) {
-      lo = Math.min(lo, x[o]!);
-      hi = Math.max(hi, x[o]!);
+      if (x[o]! < lo) lo = x[o]!;
+      if (x[o]! > hi) hi = x[o]!;
     }
     region[a] = lo - by;
     region[3 + a] = hi + by;

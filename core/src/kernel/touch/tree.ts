@@ -15,8 +15,8 @@ export function fitBoxes(body: SheetBody): void {
         p = 6 * (n + 1),
         q = 6 * firsts[n]!;
       for (let a = 0; a < 3; a++) {
-        box[o + a] = box[p + a]! < box[q + a]! ? box[p + a]! : box[q + a]!;
-        box[o + 3 + a] = box[p + 3 + a]! > box[q + 3 + a]! ? box[p + 3 + a]! : box[q + 3 + a]!;
+        box[o + a] = less(box[p + a]!, box[q + a]!);
+        box[o + 3 + a] = more(box[p + 3 + a]!, box[q + 3 + a]!);
       }
     }
   }
@@ -25,22 +25,45 @@ export function fitBoxes(body: SheetBody): void {
 function fitLeaf(body: SheetBody, n: Index): void {
   const { counts, firsts, box, order, corners, first, last } = body;
   const end = firsts[n]! + counts[n]!;
-  for (let a = 0; a < 3; a++) {
-    let lo: number = Infinity,
-      hi: number = -Infinity;
-    for (let k = firsts[n]!; k < end; k++)
-      for (let e = 0; e < 3; e++) {
-        const i = 3 * corners[3 * order[k]! + e]! + a;
-        const p = first[i]!,
-          q = last[i]!;
-        const less: number = p < q ? p : q,
-          more: number = p < q ? q : p;
-        if (less < lo) lo = less;
-        if (more > hi) hi = more;
-      }
-    box[6 * n + a] = lo;
-    box[6 * n + 3 + a] = hi;
+  let lx: number = Infinity,
+    ly: number = Infinity,
+    lz: number = Infinity,
+    hx: number = -Infinity,
+    hy: number = -Infinity,
+    hz: number = -Infinity;
+  for (let k = firsts[n]!; k < end; k++) {
+    const t = 3 * order[k]!;
+    for (let e = t; e < t + 3; e++) {
+      const i = 3 * corners[e]!;
+      const px = first[i]!,
+        py = first[i + 1]!,
+        pz = first[i + 2]!,
+        qx = last[i]!,
+        qy = last[i + 1]!,
+        qz = last[i + 2]!;
+      lx = less(lx, less(px, qx));
+      ly = less(ly, less(py, qy));
+      lz = less(lz, less(pz, qz));
+      hx = more(hx, more(px, qx));
+      hy = more(hy, more(py, qy));
+      hz = more(hz, more(pz, qz));
+    }
   }
+  const o = 6 * n;
+  box[o] = lx;
+  box[o + 1] = ly;
+  box[o + 2] = lz;
+  box[o + 3] = hx;
+  box[o + 4] = hy;
+  box[o + 5] = hz;
+}
+
+function less(a: number, b: number): number {
+  return b < a ? b : a;
+}
+
+function more(a: number, b: number): number {
+  return b > a ? b : a;
 }
 
 /** How far something is beyond the one end or the other, 0 between them. */

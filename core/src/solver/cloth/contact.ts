@@ -123,7 +123,8 @@ class BodyContacts {
     if (body.shape.kind !== 'mesh' || from !== 0) return;
     fields.wholeBefore.set(whole.before);
     fields.wholeNow.set(whole.now);
-    fields.earlier.set(body.shape.surface.earlier);
+    // Within a frame a step begins where the one before it ended.
+    if (fresh) fields.earlier.set(body.shape.surface.earlier);
     fields.later.set(body.shape.surface.vertices);
   }
 }

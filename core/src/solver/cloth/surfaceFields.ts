@@ -1,6 +1,6 @@
 import type { SheetBody } from '../../kernel/touch/fields';
 import type { Surface } from '../surface';
-import { plantTree } from '../tree';
+import { plantTree, type Tree } from '../tree';
 import type { Make } from './setup';
 
 /** The triangle behind each side (from a corner to the next); the triangle itself where there is none. */
@@ -31,13 +31,31 @@ function aboutOf(corners: Uint32Array, vertices: number): { from: Int32Array; ab
 export const surfaceNumbers = ({ vertices, corners }: Surface): number =>
   Math.ceil(8 * vertices.length + 9 * corners.length + 600);
 
+/** What is known of a surface once and for all: it is kept with it, for every run. */
+interface Known {
+  readonly from: Int32Array;
+  readonly about: Int32Array;
+  readonly beside: Int32Array;
+  readonly tree: Tree;
+}
+const known = new WeakMap<Surface, Known>();
+
+function knownOf(surface: Surface): Known {
+  const found = known.get(surface);
+  if (found) return found;
+  const { corners, vertices } = surface;
+  const { from, about } = aboutOf(corners, vertices.length / 3);
+  const made = { from, about, beside: besideOf(corners, from, about), tree: plantTree(vertices, corners) };
+  known.set(surface, made);
+  return made;
+}
+
 /** What a mesh that changes its shape has of fields: topology, tree, and room for where its vertices are. */
 export function surfaceFields(surface: Surface, make: Make): Partial<SheetBody> {
   const { corners } = surface;
   const size = surface.vertices.length;
-  const { from, about } = aboutOf(corners, size / 3);
-  const tree = plantTree(surface.vertices, corners);
-  const [earlier, later, first, last, start, end, normals] = Array.from({ length: 7 }, () =>
+  const { from, about, beside, tree } = knownOf(surface);
+  const [earlier, later, first, last, between, other, normals] = Array.from({ length: 7 }, () =>
     make.numbers(size),
   );
   const ints = (from: ArrayLike<number>) => {
@@ -47,8 +65,8 @@ export function surfaceFields(surface: Surface, make: Make): Partial<SheetBody> 
   };
   return {
     ...{ triangles: corners.length / 3, vertices: size / 3, nodes: tree.firsts.length },
-    ...{ earlier, later, first, last, start, end, normals },
-    ...{ corners: ints(corners), beside: ints(besideOf(corners, from, about)) },
+    ...{ earlier, later, first, last, between, other, normals, start: first, end: last },
+    ...{ corners: ints(corners), beside: ints(beside) },
     ...{ about: ints(about), aboutFrom: ints(from) },
     ...{ order: ints(tree.order), firsts: ints(tree.firsts), counts: ints(tree.counts) },
     ...{
@@ -56,6 +74,7 @@ export function surfaceFields(surface: Surface, make: Make): Partial<SheetBody> 
       stack: make.ints(128),
       away: make.numbers(128),
       region: make.numbers(6),
+      matrix: make.numbers(12),
     },
   };
 }
