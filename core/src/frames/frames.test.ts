@@ -149,11 +149,11 @@ describe('the table of frames', () => {
 describe('how a range was begun by several groups', () => {
   const loop = (found: boolean, laps: number, gap: number, why: '' | 'clip' | 'motion') => ({
     settled: null,
-    loop: { found, laps, gap, why },
+    loop: { found, laps, gap, why, blended: found ? 4 : 0 },
   });
   it('is as the slowest and the worst of them', () => {
     expect(joinStarts([loop(true, 3, 1e-9, ''), loop(false, 40, 0.2, 'motion')]).loop).toEqual({
-      ...{ found: false, laps: 40, gap: 0.2, why: 'motion' },
+      ...{ found: false, laps: 40, gap: 0.2, why: 'motion', blended: 4 },
     });
     const settled = (seconds: number, still: boolean) => ({ settled: { seconds, still }, loop: null });
     expect(joinStarts([settled(2, true), settled(30, false)]).settled).toEqual({ seconds: 30, still: false });

@@ -1,4 +1,4 @@
-import { quatMultiply, quatRotate } from '../math/index';
+import { quatMultiply, quatRotate, quatSlerp } from '../math/index';
 import { COLUMN_NAMES, COLUMNS, type ColumnName, type FrameRows, type SetName, type Span } from './columns';
 
 /** One morph weight: the node of the mesh, and which of its morph targets. */
@@ -69,6 +69,8 @@ export interface LoopReport {
   readonly gap: number;
   /** What kept it from being found: the clip does not close, or the motion does not come to repeat. */
   readonly why: '' | 'clip' | 'motion';
+  /** Frames at the end of the loop that become its beginning, where folds never come to repeat; else 0. */
+  readonly blended: number;
 }
 
 export interface StartReport {
@@ -205,6 +207,22 @@ export function repeatRow(
   }
 }
 
+const BLENDED = ['rotations', 'translations', 'scales', 'weights', 'points', 'tips'] as const;
+
+/** Makes row `to` a share of the way to a row that was packed, in that row's columns. */
+export function blendRow(frames: Frames, rows: Rows, to: number, share: number): void {
+  const own = packRows(frames, rows.columns, to, to + 1);
+  for (const name of BLENDED) {
+    const [a, b] = [own[name], rows[name]];
+    const one = b.length / (rows.to - rows.from);
+    const at = (to - rows.from) * one;
+    if (name === 'rotations')
+      for (let k = 0; k < one; k += 4) quatSlerp(a as Float64Array, k, a, k, b, at + k, share);
+    else for (let k = 0; k < one; k++) a[k] = (1 - share) * a[k]! + share * b[at + k]!;
+  }
+  unpackRows(frames, own);
+}
+
 function carryPlace(places: Float32Array, at: number, travel: Float64Array): void {
   for (let a = 0; a < 3; a++) place[a] = places[at + a]!;
   quatRotate(place, 0, travel, 3, place, 0);
@@ -227,6 +245,7 @@ export function joinStarts(starts: readonly StartReport[]): StartReport {
             laps: Math.max(...loops.map((l) => l.laps)),
             gap: Math.max(...loops.map((l) => l.gap)),
             why: loops.find((l) => !l.found)?.why ?? '',
+            blended: Math.max(...loops.map((l) => l.blended)),
           }
         : null,
   };

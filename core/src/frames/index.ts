@@ -1,5 +1,6 @@
 export { COLUMN_NAMES, COLUMNS, type ColumnName, type FrameRows, type Span } from './columns';
 export {
+  blendRow,
   emptyFrames,
   joinStarts,
   layoutOf,

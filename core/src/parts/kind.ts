@@ -286,6 +286,8 @@ export interface PartKind<
   layout(character: Character, part: D): L;
   /** The same with less detail, which answers much sooner; kinds that are fast have none. */
   coarsen?(layout: L): L;
+  /** Whether it folds: its motion need not come to repeat, so a loop ends by becoming its beginning. */
+  readonly folds?: true;
   columns(layout: L, part: D): PartContents;
   /** All that its layout, its rows and its driver depend on, as plain data. */
   sampled(part: D): unknown;

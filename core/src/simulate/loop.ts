@@ -4,6 +4,8 @@ import type { Memory, World } from './engine';
 /** Differences below this count as closed: a tenth of what is promised. */
 const CLOSED = 1e-7;
 const MOST_LAPS = 80;
+/** The same of what folds: folds are chaotic, and mostly never come to repeat. */
+const FOLDED_LAPS = 4;
 /** Laps remembered for the acceleration. */
 const WINDOW = 6;
 
@@ -13,6 +15,7 @@ interface Search {
   readonly starts: Float64Array[];
   readonly ends: Float64Array[];
   best: number;
+  readonly most: number;
   report: LoopReport;
   /** What it begins the kept lap with. */
   found: Memory | null;
@@ -23,21 +26,21 @@ interface Search {
  * What converges slowly (lightly damped swings die over many laps) is accelerated by Anderson mixing (Walker and Ni
  * 2011): the next start is the combination of earlier ends that would leave the least difference if a lap were linear.
  * Each group of the world is looked at by itself, and kept as it was when it was found. `lap` runs once through, `back`
- * carries the world from its end to its start; yields what `lap` yields, returns a report for each group.
+ * carries the world from its end to its start; yields what `lap` yields, returns a report for each group. `folds` says
+ * which groups fold: these get few laps, and states are not mixed, for a mix of two folds is none.
  */
 export function* findPeriodic(
   world: World,
   lap: () => Generator<void>,
   back: () => void,
+  folds: readonly boolean[],
 ): Generator<void, LoopReport[]> {
-  const searches = Array.from({ length: world.groups }, (): Search => ({
-    starts: [],
-    ends: [],
-    best: Infinity,
-    report: { found: false, laps: MOST_LAPS, gap: Infinity, why: 'motion' },
-    found: null,
-  }));
-  for (let laps = 1; laps <= MOST_LAPS && searches.some((s) => !s.found); laps++) {
+  const searches = Array.from({ length: world.groups }, (_, g): Search => {
+    const most = folds[g] ? FOLDED_LAPS : MOST_LAPS;
+    const report = { found: false, laps: most, gap: Infinity, why: 'motion', blended: 0 } as const;
+    return { starts: [], ends: [], best: Infinity, most, report, found: null };
+  });
+  for (let laps = 1; searches.some((s) => !s.found && laps <= s.most); laps++) {
     const starts = searches.map((_, g) => world.save(g));
     yield* lap();
     back();
@@ -48,11 +51,12 @@ export function* findPeriodic(
       let gap = 0;
       for (let k = 0; k < end.length; k++) gap = Math.max(gap, Math.abs(end[k]! - start[k]!));
       const found = gap < CLOSED;
-      s.report = found ? { found, laps, gap, why: '' } : { ...s.report, gap };
+      s.report = found ? { found, laps, gap, why: '', blended: 0 } : { ...s.report, gap };
       if (found) {
         s.found = world.remember(g);
         return;
       }
+      if (folds[g]) return;
       // A mix that made things worse is forgotten.
       if (gap > 4 * s.best) s.starts.length = s.ends.length = 0;
       s.best = Math.min(s.best, gap);

@@ -7,9 +7,10 @@ import {
   type Frames,
   type StartReport,
 } from '../frames/index';
-import type { MomentRow, SourceTrack } from '../parts/index';
-import { preRollFrames, type Shot } from '../shot/index';
+import { kindOf, type MomentRow, type SourceTrack } from '../parts/index';
+import { preRollFrames, type Part, type Shot } from '../shot/index';
 import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
+import { closeFrame, closingFrames, takeClosing, type Closing } from './closing';
 import { makeWorld, type Memory, type World } from './engine';
 import { inverseTravel } from './findLoop';
 import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './groups';
@@ -154,6 +155,8 @@ class Motion {
   private readonly row: number;
   /** Laps of a loop that is still looked for are not taken up. */
   private taping = false;
+  /** By group: how a loop that folds is closed. */
+  private readonly closings = new Map<number, Closing>();
 
   constructor(
     character: Character,
@@ -180,7 +183,9 @@ class Motion {
       world.advance(whole ? to : to - 1, whole ? 0 : part, track.from - 2 + to + part);
       write.gather();
       const at = track.from - 2 + to + part;
-      const wanted = at < track.first ? record?.lead : record && this.taping && !whole;
+      // What is between the frames of a closed loop is not blended as they are.
+      const between = this.taping && !whole && this.closings.size === 0;
+      const wanted = at < track.first ? record?.lead : record && between;
       if (wanted && (k * record!.between) % substeps === 0) record!.rows.push(write.between(at));
     }
   }
@@ -215,15 +220,42 @@ class Motion {
         yield;
       }
     };
-    const run = findPeriodic(world, lap, () => world.travel(home, row, first));
+    const back = () => world.travel(home, row, first);
+    const folds = plan.groups.map((g) => g.parts.some((i) => kindOf(this.partAt(i)).folds));
+    const run = findPeriodic(world, lap, back, folds);
     for (;;) {
       const step = run.next();
       if (step.done) {
         step.value.forEach((loop, g) => (plan.running[g]!.start = { settled: null, loop }));
-        return;
+        break;
       }
       yield this.frames;
     }
+    const open = folds.flatMap((f, g) => (f && !plan.running[g]!.start.loop!.found ? [g] : []));
+    if (open.length > 0) yield* this.lapBefore(open, period, back);
+  }
+
+  private partAt(i: number): Part {
+    return this.asked.parts[this.track.parts[i]!.layout.part.id]!;
+  }
+
+  /** One lap more, of which the last frames are kept for groups that stay open; the others stand still meanwhile. */
+  private *lapBefore(open: readonly number[], period: number, back: () => void): Generator<Frames, void> {
+    const { world, row, plan, frames, write, asked } = this;
+    const count = closingFrames(asked.fps, period);
+    const others = plan.running.map((_, g) => (open.includes(g) ? null : world.remember(g)));
+    for (let f = 1; f <= period; f++) {
+      this.frameTo(row + f);
+      if (f >= period - count) write.frame(f);
+      yield frames;
+    }
+    for (const g of open) {
+      this.closings.set(g, takeClosing(frames, columnsOf(asked, [plan.groups[g]!], false), period, count));
+      const k = plan.running[g]!;
+      k.start = { ...k.start, loop: { ...k.start.loop!, found: true, why: '', blended: count } };
+    }
+    back();
+    others.forEach((memory, g) => memory && world.recall(g, memory));
   }
 
   /** Begins as the shot asks: moving, waiting, settled, with its run-up. */
@@ -252,7 +284,7 @@ class Motion {
     }
     if (shot.loop)
       for (const k of running)
-        k.start = { ...k.start, loop: { found: false, laps: 0, gap: Infinity, why: 'clip' } };
+        k.start = { ...k.start, loop: { found: false, laps: 0, gap: Infinity, why: 'clip', blended: 0 } };
   }
 
   /** Writes the frames of the range, from where it stands. */
@@ -271,6 +303,7 @@ class Motion {
     for (let f = frames.done; f < track.frames; f++) {
       this.frameTo(row + f);
       write.frame(f);
+      for (const closing of this.closings.values()) closeFrame(frames, closing, f);
       if (track.loop && f >= track.loop.period) this.repeatLap(f, track.loop);
       wrote(f);
       if (f % every === 0 && !track.loop)

@@ -114,7 +114,7 @@ function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: 
   rub[r + 2] = sz;
 }
 
-/** Says how deep points stand inside the body's thickness at the end of the step, how many press, and how they slide. */
+/** Says how deep points stand inside the thickness at the end of the step, how many press, and how they slide. */
 export function finishTouches(body: SheetBody): void {
   const used = int(body.used);
   const { slot, push, rub, friction, h } = body;

@@ -14,6 +14,7 @@ import { valuesOf } from './values';
 export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   layout: layOutCloth,
   coarsen,
+  folds: true,
   columns: ({ node, vertices }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
     points: [{ node, vertices }],

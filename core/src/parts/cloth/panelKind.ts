@@ -14,6 +14,7 @@ import { makePanelSource } from './panelSource';
 /** Rows of joints that are one sheet. */
 export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
   layout: layOutPanel,
+  folds: true,
   columns: ({ joints }, part) => ({
     paths: new Uint8Array(joints.length).fill(part.moves === 'places' ? TURNS | MOVES : TURNS),
     ...{ scaled: [], morphs: [], points: [], readouts: [] },

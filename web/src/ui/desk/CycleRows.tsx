@@ -146,7 +146,9 @@ export function LoopWords() {
   return (
     <p className={start.loop.found ? 'muted small' : 'notice small'} role="status">
       {loopTrouble(character, clipIn(character, shot), shot, start) ??
-        `The loop closes: found after ${start.loop.laps} laps.`}
+        (start.loop.blended > 0
+          ? `The loop closes. Folds never come to repeat, so its last ${start.loop.blended} frames go over into its first.`
+          : `The loop closes: found after ${start.loop.laps} laps.`)}
     </p>
   );
 }
