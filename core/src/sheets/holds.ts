@@ -45,21 +45,44 @@ function holdByJoint(
   sheet: Sheet,
   held: Uint8Array,
 ): void {
+  eachWeight(character, node, (vertex, own, weight) => {
+    let share = 0;
+    for (let k = 0; k < 4; k++) if (own[k] === joint.node) share += weight[k]!;
+    if (share >= from) held[sheet.pointOf[vertex]!] = 1;
+  });
+}
+
+/** Calls with each vertex of a skinned mesh, the joints (nodes) that weigh it, and how much, 4 each. */
+function eachWeight(
+  character: Character,
+  node: number,
+  visit: (vertex: number, joints: readonly number[], weights: ArrayLike<number>) => void,
+): void {
   const own = character.nodes[node]!;
   const skin = character.skins[own.skin];
-  const index = skin ? skin.joints.indexOf(joint.node) : -1;
-  if (index < 0) return;
+  if (!skin) return;
   let vertex = 0;
   for (const p of character.meshes[own.mesh]!.primitives) {
     const count = p.positions.length / 3;
-    if (p.joints && p.weights)
+    const { joints, weights } = p;
+    if (joints && weights)
       for (let v = 0; v < count; v++) {
-        let share = 0;
-        for (let k = 4 * v; k < 4 * v + 4; k++) if (p.joints[k] === index) share += p.weights[k]!;
-        if (share >= from) held[sheet.pointOf[vertex + v]!] = 1;
+        const four = [0, 1, 2, 3].map((k) => skin.joints[joints[4 * v + k]!]!);
+        visit(vertex + v, four, weights.subarray(4 * v, 4 * v + 4));
       }
     vertex += count;
   }
+}
+
+/** The node that carries what is held (all of it when nothing is): the joint that weighs it most, or its own. */
+export function carrierOf(character: Character, node: number, held: Uint8Array, sheet: Sheet): number {
+  const all = held.every((h) => h === 0);
+  const sums = new Map<number, number>();
+  eachWeight(character, node, (vertex, joints, weights) => {
+    if (!all && !held[sheet.pointOf[vertex]!]) return;
+    joints.forEach((j, k) => sums.set(j, (sums.get(j) ?? 0) + weights[k]!));
+  });
+  return [...sums].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]?.[0] ?? node;
 }
 
 /**

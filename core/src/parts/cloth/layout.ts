@@ -1,7 +1,7 @@
 import { meshTriangles, type Character } from '../../character/index';
 import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
-import { diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
+import { carrierOf, diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import { MAPS, type ClothPart, type MapKey } from './document';
 
@@ -39,7 +39,7 @@ export interface ClothLayout extends SheetLayout {
   /** The node of its mesh, and vertices of it. */
   readonly node: number;
   readonly vertices: number;
-  /** Nodes whose world matrices say where its skin is. */
+  /** Nodes whose world matrices say where its skin is; the first carries what holds it. */
   readonly carriers: readonly number[];
 }
 
@@ -65,18 +65,19 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
   if (sheet.triangles.length === 0)
     throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
   const skin = character.skins[own.skin];
+  const shares = sharesOf(character, part, sheet, (key, count) =>
+    fail(
+      `its map of ${key} was painted on ${count} vertices, and ${name} has ${vertices}`,
+      `maps/${key}`,
+      'Remove the map, or paint it anew.',
+    ),
+  );
   return {
     ...{ part, node, vertices, sheet, detail: null, diagonal: diagonalsOf(character, node, sheet) },
     joints: new Int32Array(0),
     above: new Int32Array(0),
-    carriers: skin ? Array.from(skin.joints) : [node],
-    ...sharesOf(character, part, sheet, (key, count) =>
-      fail(
-        `its map of ${key} was painted on ${count} vertices, and ${name} has ${vertices}`,
-        `maps/${key}`,
-        'Remove the map, or paint it anew.',
-      ),
-    ),
+    carriers: [...new Set([carrierOf(character, node, shares.held, sheet), ...(skin?.joints ?? [node])])],
+    ...shares,
   };
 }
 

@@ -22,6 +22,8 @@ class PanelRun extends SheetRun {
   private readonly moves: boolean;
   private readonly turns: readonly LinkTurns[];
   private readonly root: Float64Array;
+  /** Where its points are in the world, m. */
+  private readonly places: Float64Array;
 
   constructor(needs: RunNeeds<PanelPart, PanelLayout, SheetSource>, env: Env) {
     const { part, index, track } = needs;
@@ -32,8 +34,9 @@ class PanelRun extends SheetRun {
     this.panel = track.layout;
     this.moves = part.moves === 'places';
     this.root = rootMatrix(env.metresPerUnit, env.upAxis);
+    this.places = this.arena!.alloc(this.cloth.x.length);
     this.turns = track.layout.rows.map(({ joints, first, tip }) =>
-      makeLinkTurns(this.cloth.x.subarray(3 * first, 3 * (first + joints.length + 1)), tip, this.arena),
+      makeLinkTurns(this.places.subarray(3 * first, 3 * (first + joints.length + 1)), tip, this.arena),
     );
   }
 
@@ -48,6 +51,8 @@ class PanelRun extends SheetRun {
 
   private turnAll(frame: number, posed: Posed, rows: JointRows, from: number, shown: Float64Array): void {
     const amount = this.amountAt(frame);
+    if (this.riding.apart) this.riding.out(this.places, this.cloth.x);
+    else this.places.set(this.cloth.x);
     let at = from;
     this.panel.rows.forEach(({ joints }, r) => {
       this.turnRow(this.turns[r]!, joints, posed, rows, at, amount);

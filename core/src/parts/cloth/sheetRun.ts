@@ -1,9 +1,9 @@
 import type { Frames } from '../../frames/index';
-import { quatNormalise, quatRotate } from '../../math/index';
+import { quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf, type Sheet } from '../../sheets/index';
-import { makeCloth, wholeStep, type Cloth, type StepBody } from '../../solver/cloth/index';
-import type { Arena, Body } from '../../solver/index';
+import { makeCloth, type Cloth } from '../../solver/cloth/index';
+import type { Arena, Field } from '../../solver/index';
 import {
   anchorShare,
   type Env,
@@ -15,9 +15,12 @@ import {
 } from '../kind';
 import { rowAt } from '../rows';
 import { ownArena } from './arena';
+import { makeBetween, type Between } from './between';
+import { makeCarrier, type Carrier } from './carrier';
 import { fillBetween } from './coarse';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
+import { carried, Riding } from './riding';
 import type { SheetSource } from './source';
 import { dampingOf, matterOf, pullOf, valuesOf } from './values';
 
@@ -58,35 +61,7 @@ function stepsIn(sheet: Sheet, length: number, h: number, least: number): number
   return Math.min(MOST_STEPS, Math.max(1, Math.ceil(rate * h)));
 }
 
-/** Bodies that stand between the ends of a step of the shot. */
-function between(bodies: readonly Body[]): {
-  bodies: StepBody[];
-  stand(k: number, n: number): void;
-} {
-  const own = bodies.map((b): StepBody => {
-    const places = Float64Array.from(b.places);
-    return { ...wholeStep(b), places, before: places.subarray(0, 7), now: places.subarray(7) };
-  });
-  const at = (out: Float64Array, { before, now }: Body, share: number) => {
-    const sign = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
-    for (let a = 0; a < 7; a++) {
-      const to = a > 2 && sign < 0 ? -now[a]! : now[a]!;
-      out[a] = before[a]! + share * (to - before[a]!);
-    }
-    quatNormalise(out, 3);
-  };
-  return {
-    bodies: own,
-    stand: (k, n) =>
-      own.forEach((b, i) => {
-        b.bound = bodies[i]!.bound;
-        b.from = k / n;
-        b.to = (k + 1) / n;
-        at(b.before, bodies[i]!, k / n);
-        at(b.now, bodies[i]!, (k + 1) / n);
-      }),
-  };
-}
+const spot = new Float64Array(3);
 
 interface Noted {
   pressing: number;
@@ -120,14 +95,18 @@ export abstract class SheetRun implements PartRun {
   protected arena: Arena | null = null;
   private readonly steps: number;
   private readonly length: number;
-  private readonly middle: ReturnType<typeof between>;
+  private readonly middle: Between;
+  /** The space it moves in, which goes along with what carries it. */
+  protected readonly riding = new Riding();
   private readonly minds: readonly string[];
   private readonly forces: PartForces;
   protected readonly values: ReturnType<typeof valuesOf>;
+  /** Its skin in the space it moves in. */
   private readonly now: Float64Array;
-  /** The whole skin, of which a coarse cloth follows some points; and how far it is shown from it. */
+  /** The whole skin in the world, of which a coarse cloth follows some points; and how far it is shown from it. */
   protected readonly skin: Float64Array;
   private readonly off: Float64Array;
+  private readonly carrier: Carrier;
   /** Where the skin was at the start of the shot's step. */
   private readonly before: Float64Array;
   private readonly gravity = new Float64Array(3);
@@ -158,7 +137,7 @@ export abstract class SheetRun implements PartRun {
     this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);
     const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
     this.minds = minded.map((c) => c.collider.id);
-    this.middle = between(minded.map((c) => c.body));
+    this.middle = makeBetween(minded.map((c) => c.body));
     const first = env.track.first;
     this.cloth = makeCloth({
       ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
@@ -177,7 +156,8 @@ export abstract class SheetRun implements PartRun {
     });
     this.now = new Float64Array(3 * sheet.points);
     const { detail } = track.layout;
-    this.skin = detail ? new Float64Array(3 * detail.sheet.points) : this.now;
+    this.skin = new Float64Array(3 * (detail?.sheet ?? sheet).points);
+    this.carrier = makeCarrier(track);
     this.off = new Float64Array(this.skin.length);
     this.before = new Float64Array(3 * sheet.points);
   }
@@ -187,9 +167,14 @@ export abstract class SheetRun implements PartRun {
   }
 
   asides(): readonly Float64Array[] {
-    return this.skin === this.now
-      ? [...this.cloth.asides, this.now]
-      : [...this.cloth.asides, this.now, this.skin];
+    return [
+      ...this.cloth.asides,
+      this.now,
+      this.skin,
+      this.riding.now,
+      this.carrier.place,
+      this.carrier.turn,
+    ];
   }
 
   private tune(frame: number): void {
@@ -231,23 +216,41 @@ export abstract class SheetRun implements PartRun {
 
   /** Takes up the skin at a share of the way from a row to the next; all that is drawn of it on a row itself. */
   private skinAt(row: number, share: number): void {
-    const { skin, now } = this;
-    const { source } = this.track;
+    const { skin, now, riding } = this;
+    const { source, layout } = this.track;
     rowAt(now, source.points, now.length, row, share);
-    if (skin !== now && share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+    if (!layout.detail) skin.set(now);
+    else if (share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+    if (riding.apart) riding.into(now, now);
+  }
+
+  /** Goes along with what carries it, as far as it does not feel its way and turn. */
+  private ride(row: number, share: number, frame: number): void {
+    const { carrier, riding, values } = this;
+    const felt = { travel: values.value('travel', frame) / 100, turn: values.value('turn', frame) / 100 };
+    if (felt.travel === 1 && felt.turn === 1 && !riding.apart) return;
+    const [from, q] = [Float64Array.from(carrier.place), Float64Array.from(carrier.turn)];
+    carrier.at(row, share);
+    riding.go(from, carrier.place, q, carrier.turn, felt);
   }
 
   begin(row: number, frame: number, still: boolean): void {
     const speeds = new Float64Array(this.now.length);
+    this.riding.reset();
+    this.carrier.at(row, 0);
     if (!still) {
+      this.ride(row, LITTLE, frame);
       this.skinAt(row, LITTLE);
       speeds.set(this.now);
+      this.riding.reset();
+      this.carrier.at(row, 0);
     }
     this.skinAt(row, 0);
     if (!still)
       for (let k = 0; k < speeds.length; k++)
         speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
     this.tune(frame);
+    this.middle.take(this.riding);
     this.middle.stand(0, 1);
     this.whole = true;
     this.started = this.cloth.begin(this.now, speeds);
@@ -257,10 +260,14 @@ export abstract class SheetRun implements PartRun {
     const { env, values, cloth, steps, now, before, forces } = this;
     // What has neither keys nor a release is as it began.
     if (values.keyed || this.part.release) this.tune(frame);
+    // Where the skin was, in the space it moves in now.
     before.set(now);
+    this.ride(row, share, frame);
     this.skinAt(row, share);
+    this.middle.take(this.riding);
     const g = values.value('gravity', frame);
     for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
+    if (this.riding.apart) this.riding.turnedInto(this.gravity, this.gravity);
     if (forces.any) forces.at(frame);
     const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
     const sail = { drag, lift, density: env.airDensity };
@@ -272,7 +279,7 @@ export abstract class SheetRun implements PartRun {
         ...{ before, now, from: k / steps, to: (k + 1) / steps },
         gravity: this.gravity,
         sail,
-        field: forces.any ? forces.field : null,
+        field: forces.any ? this.field : null,
         fresh: this.whole && k === 0,
       });
       const { noted } = this;
@@ -285,21 +292,36 @@ export abstract class SheetRun implements PartRun {
 
   recalled(): void {
     this.whole = true;
+    this.riding.turnBack();
   }
 
   still(): boolean {
     return this.cloth.v.every((v) => Math.abs(v) < STILL * this.length);
   }
 
+  /** Wind and pulls in the space it moves in. */
+  private readonly field: Field = (out, x, y, z) => {
+    const { riding, forces } = this;
+    if (!riding.apart) return forces.field(out, x, y, z);
+    spot.set([x, y, z]);
+    riding.out(spot, spot);
+    forces.field(out, spot[0]!, spot[1]!, spot[2]!);
+    for (const part of [out.subarray(0, 3), out.subarray(3, 6)]) riding.turnedInto(part, part);
+  };
+
   travel(by: Float64Array): void {
-    const [x, older, v, vOld] = this.cloth.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
-    for (let o = 0; o < x.length; o += 3) {
-      for (const places of [x, older, this.now]) {
-        quatRotate(places, o, by, 3, places, o);
-        for (let a = 0; a < 3; a++) places[o + a]! += by[a]!;
-      }
-      for (const speeds of [v, vOld]) quatRotate(speeds, o, by, 3, speeds, o);
+    const { riding, carrier, cloth, now, skin } = this;
+    const [x, older, v, vOld] = cloth.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
+    // It moves in the world again.
+    if (riding.apart) {
+      for (const places of [x, older, now]) riding.out(places, places);
+      for (const speeds of [v, vOld]) riding.turnedOut(speeds);
+      riding.reset();
     }
+    for (const places of [x, older, now, skin, carrier.place]) carried(places, places, by);
+    for (const speeds of [v, vOld])
+      for (let o = 0; o < speeds.length; o += 3) quatRotate(speeds, o, by, 3, speeds, o);
+    quatMultiply(carrier.turn, 0, by, 3, carrier.turn, 0);
   }
 
   calm(on: boolean, frame: number): void {
@@ -321,15 +343,15 @@ export abstract class SheetRun implements PartRun {
   private strays(amount: number): Float64Array {
     const { off, cloth, now, track } = this;
     const { detail } = track.layout;
-    if (!detail) {
-      for (let k = 0; k < off.length; k++) off[k] = amount * (cloth.x[k]! - now[k]!);
-      return off;
+    if (!detail) for (let k = 0; k < off.length; k++) off[k] = amount * (cloth.x[k]! - now[k]!);
+    else {
+      off.fill(0);
+      detail.pick.forEach((p, k) => {
+        for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (cloth.x[3 * k + a]! - now[3 * k + a]!);
+      });
+      fillBetween(detail, off);
     }
-    off.fill(0);
-    detail.pick.forEach((p, k) => {
-      for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (cloth.x[3 * k + a]! - now[3 * k + a]!);
-    });
-    fillBetween(detail, off);
+    if (this.riding.apart) this.riding.turnedOut(off);
     return off;
   }
 

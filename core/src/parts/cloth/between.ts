@@ -1,0 +1,63 @@
+import { quatNormalise } from '../../math/index';
+import { wholeStep, type StepBody } from '../../solver/cloth/index';
+import type { Body } from '../../solver/index';
+import type { Riding } from './riding';
+
+/** Bodies as a sheet that takes several steps in one of the shot meets them. */
+export interface Between {
+  readonly bodies: readonly StepBody[];
+  /** Takes up where they go in the shot's step, in the space that the sheet moves in. */
+  take(riding: Riding): void;
+  /** Puts them where they are in step k of n. */
+  stand(k: number, n: number): void;
+}
+
+/** Between two placements (7 numbers), the turn by the shorter way. */
+function placeBetween(out: Float64Array, before: Float64Array, now: Float64Array, share: number): void {
+  const sign = before[3]! * now[3]! + before[4]! * now[4]! + before[5]! * now[5]! + before[6]! * now[6]!;
+  for (let a = 0; a < 7; a++) {
+    const to = a > 2 && sign < 0 ? -now[a]! : now[a]!;
+    out[a] = before[a]! + share * (to - before[a]!);
+  }
+  quatNormalise(out, 3);
+}
+
+/** A body of its own that stands and goes apart from another. */
+function likeBody(b: Body): Body {
+  const places = Float64Array.from(b.places);
+  return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7) };
+}
+
+export function makeBetween(bodies: readonly Body[]): Between {
+  const own = bodies.map((b): StepBody => {
+    const places = Float64Array.from(b.places);
+    return {
+      ...wholeStep(likeBody(b)),
+      ...{ places, before: places.subarray(0, 7), now: places.subarray(7) },
+    };
+  });
+  return {
+    bodies: own,
+    take: (riding) =>
+      own.forEach(({ whole }, i) => {
+        const { before, now, bound } = bodies[i]!;
+        whole.bound = own[i]!.bound = bound;
+        if (riding.apart) {
+          riding.bodyBefore(whole.before, before);
+          riding.bodyNow(whole.now, now);
+        } else {
+          whole.before.set(before);
+          whole.now.set(now);
+        }
+        own[i]!.fixed = bodies[i]!.fixed && !riding.apart;
+      }),
+    stand: (k, n) => {
+      for (const b of own) {
+        b.from = k / n;
+        b.to = (k + 1) / n;
+        placeBetween(b.before, b.whole.before, b.whole.now, k / n);
+        placeBetween(b.now, b.whole.before, b.whole.now, (k + 1) / n);
+      }
+    },
+  };
+}
