@@ -3,4 +3,4 @@ export { lengthOf } from './length';
 export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';
 export { diagonalsOf } from './threads';
-export { makeSheet, normalsOf, type Sheet } from './sheet';
+export { makeSheet, normalsOf, restAt, type Sheet } from './sheet';

@@ -159,3 +159,16 @@ export function normalsOf(out: Float64Array, x: Float64Array, triangles: Int32Ar
     if (l > 0) for (let a = 0; a < 3; a++) out[o + a]! /= l;
   }
 }
+
+/** The same sheet with its points at rest elsewhere (3 numbers each): its edges are as long as they are there. */
+export function restAt(sheet: Sheet, rest: Float64Array): Sheet {
+  const length = sheet.length.map((l, e) => {
+    const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
+    const d = Math.sqrt(
+      (rest[a]! - rest[b]!) ** 2 + (rest[a + 1]! - rest[b + 1]!) ** 2 + (rest[a + 2]! - rest[b + 2]!) ** 2,
+    );
+    // Two points at one place there are as far apart as before: nothing divides by it.
+    return d > 1e-6 * l ? d : l;
+  });
+  return { ...sheet, rest, length };
+}

@@ -12,7 +12,7 @@ import { editShot, parseShot, type Shot } from '../../shot/index';
 import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
 import { kindOf } from '../kinds';
 import type { ClothPart } from './document';
-import { bodyUnder, heldPoints, likelyHolds, sheetOf } from '../../sheets/index';
+import { bodyUnder, heldPoints, likelyHolds, restAt, sheetOf } from '../../sheets/index';
 import { layOutCloth } from './layout';
 import { clothInert, makeClothPart } from './shared';
 
@@ -50,6 +50,22 @@ describe('a cloth on a character', () => {
     const held = heldPoints(character, MESH, (shotWith().parts.poncho as ClothPart).holds, sheet);
     expect(held.reduce((a, b) => a + b, 0)).toBeGreaterThan(8);
     expect(held.reduce((a, b) => a + b, 0)).toBeLessThan(0.2 * sheet.points);
+  });
+  it('rests in another shape with edges as long as they are there', () => {
+    const bent = sheet.rest.map((x, k) => (k % 3 === 1 ? 1.5 * x : x));
+    const at = restAt(sheet, bent);
+    const apart = (x: ArrayLike<number>, e: number) => {
+      const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
+      return Math.hypot(x[a]! - x[b]!, x[a + 1]! - x[b + 1]!, x[a + 2]! - x[b + 2]!);
+    };
+    at.length.forEach((l, e) => expect(l).toBeCloseTo(apart(bent, e), 9));
+    // On a frame that has it as in the mesh, both are one.
+    const resting = (rest: ClothPart['rest']) =>
+      simulateAll(
+        character,
+        shotWith((p) => void Object.assign(p, { rest, restFrame: 24 })),
+      ).tipOffSource;
+    resting('mesh').forEach((far, f) => expect(resting('frame')[f]).toBeCloseTo(far, 3));
   });
   it('amount 0 is its skin, held points are on it to the bit, and its hem hangs and swings', () => {
     expect(Math.max(...skin.tipOffSource)).toBe(0);

@@ -32,8 +32,10 @@ export const ClothPart = z.strictObject({
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
   settings: ClothSettings.prefault({}),
-  /** What it bends back to: as the mesh is, or flat. */
-  rest: z.enum(['mesh', 'flat']).default('mesh'),
+  /** What it rests in: the mesh as it is, the same but flat, or as the animation has it on a frame. */
+  rest: z.enum(['mesh', 'flat', 'frame']).default('mesh'),
+  /** The frame whose animated shape it rests in, where that is asked for. */
+  restFrame: frameNumber.default(0),
   maps: z.partialRecord(z.enum(MAPS), WeightMap).default({}),
   /**
    * What is held lets go between two frames: by the map of release a vertex with a share of 0 does so on the first, one
@@ -58,7 +60,7 @@ export type ClothPart = z.infer<typeof ClothPart>;
 /** What every part has whose points are a sheet, whatever carries them. */
 export type SheetPart = Pick<
   ClothPart,
-  'id' | 'name' | 'settings' | 'keys' | 'anchors' | 'rest' | 'release' | 'collidesWith'
+  'id' | 'name' | 'settings' | 'keys' | 'anchors' | 'rest' | 'restFrame' | 'release' | 'collidesWith'
 >;
 
 /** A cloth with defaults for everything that is not said. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MAX_ROW_JOINTS, Minds, partBase } from '../../model/part';
-import { documentName, JointRef } from '../../model/world';
+import { documentName, frameNumber, JointRef } from '../../model/world';
 import { ClothKeys, ClothSettings } from './settings';
 
 /** Rows of joints, side by side, that are one sheet: their joints and tips are its points. */
@@ -14,8 +14,10 @@ export const PanelPart = z.strictObject({
   /** What its joints do to follow the points: turn alone, or go there too. */
   moves: z.enum(['turns', 'places']).default('turns'),
   settings: ClothSettings.prefault({}),
-  /** What it bends back to: as its joints rest, or flat. */
-  rest: z.enum(['mesh', 'flat']).default('mesh'),
+  /** What it rests in: as its joints rest, the same but flat, or as the animation has them on a frame. */
+  rest: z.enum(['mesh', 'flat', 'frame']).default('mesh'),
+  /** The frame whose animated shape it rests in, where that is asked for. */
+  restFrame: frameNumber.default(0),
   keys: ClothKeys.prefault({}),
   collidesWith: z
     .strictObject({

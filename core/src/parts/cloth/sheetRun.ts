@@ -1,7 +1,7 @@
 import type { Frames } from '../../frames/index';
 import { quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { lengthOf, normalsOf, type Sheet } from '../../sheets/index';
+import { lengthOf, normalsOf, restAt, type Sheet } from '../../sheets/index';
 import { makeCloth, type Cloth } from '../../solver/cloth/index';
 import type { Arena, Field } from '../../solver/index';
 import {
@@ -49,6 +49,15 @@ function inMetres(sheet: Sheet, by: number): Sheet {
     area: sheet.area.map((x) => x * by * by),
     length: sheet.length.map((x) => x * by),
   };
+}
+
+/** The sheet as it rests: as the animation has it on a frame of the track, where that is asked for. */
+function restingIn(part: SheetPart, track: SheetNeeds['track'], sheet: Sheet, from: number): Sheet {
+  if (part.rest !== 'frame') return sheet;
+  const wide = 3 * sheet.points;
+  const { points } = track.source;
+  const row = Math.min(points.length / wide - 2, Math.max(1, part.restFrame - from + 1));
+  return restAt(sheet, points.slice(row * wide, (row + 1) * wide));
 }
 
 /**
@@ -131,7 +140,7 @@ export abstract class SheetRun implements PartRun {
     this.values = valuesOf(part);
     this.forces = env.forcesOn(part.id);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
-    const sheet = inMetres(track.layout.sheet, env.metresPerUnit);
+    const sheet = restingIn(part, track, inMetres(track.layout.sheet, env.metresPerUnit), env.track.from);
     const { held } = track.layout;
     this.length = lengthOf(sheet, held);
     this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);

@@ -15,7 +15,7 @@ import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
 import { selectShot, useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { ResponseCard } from '../../kit/ResponseCard';
-import { CheckRow, ChoiceRow } from '../../kit/Rows';
+import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import type { PanelProps } from '../kind';
 
@@ -82,20 +82,43 @@ export function SheetRows({ parts, run }: SheetProps) {
   );
 }
 
-/** What they bend back to. */
+/** The shape they rest in. */
 function Rest({ parts, run }: SheetProps) {
   const ids = parts.map((p) => p.id);
+  const frame = useAppSelector((s) => s.view.frame);
+  const { rest, restFrame } = parts[0]!;
+  const put = (to: number) =>
+    run(changeSheets(ids, 'Set the frame it rests as on', (p) => void (p.restFrame = to)));
   return (
-    <ChoiceRow
-      label="Bends back to"
-      says="The shape it rests in when nothing bends it"
-      value={parts[0]!.rest}
-      choices={[
-        ['mesh', 'its shape in the mesh'],
-        ['flat', 'flat, as cut'],
-      ]}
-      onSet={(rest) => run(changeSheets(ids, 'Set what it bends back to', (p) => void (p.rest = rest)))}
-    />
+    <>
+      <ChoiceRow
+        label="Rests in"
+        says="The shape it goes back to when nothing pulls or bends it"
+        value={rest}
+        choices={[
+          ['mesh', 'its shape in the mesh'],
+          ['flat', 'flat, as cut'],
+          ['frame', 'its shape on a frame'],
+        ]}
+        onSet={(to) =>
+          run(
+            changeSheets(ids, 'Set what it rests in', (p) => {
+              p.rest = to;
+              if (to === 'frame') p.restFrame = Math.round(frame);
+            }),
+          )
+        }
+      />
+      {rest === 'frame' && (
+        <NumberRow
+          label="Frame it rests as on"
+          says="As the animation has it there, of the frames that are simulated"
+          value={restFrame}
+          whole
+          onSet={put}
+        />
+      )}
+    </>
   );
 }
 
