@@ -72,11 +72,12 @@ export class SheetBody {
   seen: Floats = NONE;
   /** How far each is from this body at least, m: one that is far need not be measured. */
   clear: Floats = NONE;
-  /** Of each slot: its point, how far that is as it was found (m), push so far (m), and friction so far (3 numbers). */
+  /** Of each slot: its point, how far that is as it was found, push, friction (3 numbers) and slide so far, m. */
   slot: Ints = NO_INTS;
   far: Floats = NONE;
   push: Floats = NONE;
   rub: Floats = NONE;
+  slide: Floats = NONE;
   /** Where it stands at both ends of the step, and at both ends of the shot's. */
   before: Floats = NONE;
   now: Floats = NONE;

@@ -73,7 +73,7 @@ export function pushOut(body: SheetBody): void {
 
 /** Moves a point by the change of its push, and holds it back by friction. */
 function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: number): void {
-  const { x, old, push, rub, normal, carried, touched } = body;
+  const { x, old, push, rub, slide, normal, carried, touched } = body;
   const o = 3 * i,
     r = 3 * k;
   const nx = normal[0]!,
@@ -89,7 +89,8 @@ function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: 
     rz = rub[r + 2]!;
   let sx: number = 0,
     sy: number = 0,
-    sz: number = 0;
+    sz: number = 0,
+    slides: number = 0;
   if (pushed > 0) {
     if (touched[i]! < 4) touched[i] = touched[i]! + 4;
     sx = rx - (px - old[o]! - carried[0]!);
@@ -105,7 +106,10 @@ function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: 
     sx *= share;
     sy *= share;
     sz *= share;
+    // What friction does not take back it slides along the body.
+    slides = (1 - share) * Math.sqrt(size);
   }
+  slide[k] = slides;
   x[o] = px + sx - rx;
   x[o + 1] = py + sy - ry;
   x[o + 2] = pz + sz - rz;
@@ -117,18 +121,16 @@ function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: 
 /** Says how deep points stand inside the thickness at the end of the step, how many press, and how they slide. */
 export function finishTouches(body: SheetBody): void {
   const used = int(body.used);
-  const { slot, push, rub, friction, h } = body;
+  const { slot, push, slide, h } = body;
   body.depth = 0;
   body.deepest = -1;
   body.pressing = 0;
   body.slip = 0;
   for (let k = 0; k < used; k++) {
     if (push[k] === 0) continue;
-    const i = slot[k]!,
-      r = 3 * k;
+    const i = slot[k]!;
     body.pressing = body.pressing + 1;
-    const rubs = Math.sqrt(rub[r]! * rub[r]! + rub[r + 1]! * rub[r + 1]! + rub[r + 2]! * rub[r + 2]!);
-    if (rubs >= friction * push[k]! * (1 - 1e-9)) body.slip = Math.max(body.slip, rubs / h);
+    body.slip = Math.max(body.slip, slide[k]! / h);
     const depth = -depthIn(body, i, false);
     if (depth > body.depth) {
       body.depth = depth;

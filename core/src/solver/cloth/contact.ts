@@ -57,7 +57,7 @@ const PLACE = Object.fromEntries([...TOLD, ...SAID].map((k) => [k, numberAt(empt
 
 /** Numbers that a body takes of an arena at most, for so many points. */
 export const bodyNumbers = (points: number, { shape }: StepBody): number =>
-  12 * points + 200 + (shape.kind === 'mesh' ? surfaceNumbers(shape.surface) : 0);
+  13 * points + 250 + (shape.kind === 'mesh' ? surfaceNumbers(shape.surface) : 0);
 
 /** What the contacts of a sheet share with its own step. */
 type Shared = Pick<ClothStep, 'x' | 'old' | 'older' | 'w' | 'touched' | 'own' | 'gone' | 'seen' | 'h'>;
@@ -85,7 +85,7 @@ class BodyContacts {
       ...{ points, kind: SHAPE[shape.kind], sizeP, sizeQ, sizeR, h: shared.h },
       ...{ x, old, w, touched, own, gone, seen, allowed, outward, clear: make.numbers(points) },
       ...{ slot: make.ints(points), far: make.numbers(points), push: make.numbers(points) },
-      rub: make.numbers(3 * points),
+      ...{ rub: make.numbers(3 * points), slide: make.numbers(points) },
       ...Object.fromEntries(few.map((k) => [k, make.numbers(6)])),
       ...Object.fromEntries(stands.map((k) => [k, make.numbers(7)])),
       ...(mesh ? surfaceFields(shape.surface, make) : {}),
