@@ -12,3 +12,4 @@ export {
 } from './brush';
 export { fromRims, makePaintMesh, partnersOf, toPoints, toVertices, type PaintMesh } from './mesh';
 export { fromColours, fromJoint, fromMaterial, fromPoint, inLasso, sourcesOf, type Sources } from './fills';
+export { carryShares } from './nearest';

@@ -3,6 +3,7 @@ import { makeWeightMap, putShares, readWeightMap, WeightMap } from '../model/ind
 import { makeSheet } from '../sheets/index';
 import { gradient, grown, inverted, mirrored, softened, Stroke, type Brush } from './brush';
 import { makePaintMesh, partnersOf, reachFrom, toPoints, toVertices } from './mesh';
+import { carryShares } from './nearest';
 
 /** Two sheets of 11 × 11 points, 10 cm wide, 1 mm apart at the height of the second, which nothing joins. */
 function layers() {
@@ -109,4 +110,18 @@ describe('a weight map', () => {
     const points = toPoints(seam, Float64Array.of(1, 0.5, 1, 0.25, 1, 1));
     expect([...toVertices(seam, points)]).toEqual([1, 0.25, 1, 0.25, 1, 1]);
   });
+});
+
+it('a map goes over to a finer mesh of another size by nearest place', () => {
+  const grid = (n: number, size: number) =>
+    Float64Array.from({ length: 3 * n * n }, (_, k) => {
+      const v = Math.floor(k / 3);
+      return (size * [v % n, Math.floor(v / n), 0][k % 3]!) / (n - 1);
+    });
+  const [coarse, fine] = [grid(11, 1), grid(26, 40)];
+  const shares = Float64Array.from({ length: 121 }, (_, v) => (v % 11) / 10);
+  const carried = carryShares(shares, coarse, fine);
+  carried.forEach((s, v) => expect(Math.abs(s - (v % 26) / 25)).toBeLessThan(0.06));
+  // On the same places it is the same.
+  carryShares(shares, coarse, coarse).forEach((s, v) => expect(s).toBeCloseTo(shares[v]!, 6));
 });

@@ -1,5 +1,6 @@
-import { meshTriangles, type Character } from '../character/index';
-import type { JointRef } from '../model/index';
+import { meshTriangles, restWorld, skinVertices, type Character } from '../character/index';
+import { carryShares } from '../maps/index';
+import { makeWeightMap, readWeightMap, type JointRef, type WeightMap } from '../model/index';
 import { documentOf } from '../parts/documents';
 import { lastFrame, mendShot, parseShot, type Shot } from '../shot/index';
 
@@ -13,13 +14,15 @@ export interface Elsewhere {
 /**
  * The same parts, colliders and forces on another clip of a character or on another character with joints of the same
  * names. Settings are kept as they are; takes are not taken along, and keys, anchor poses and pulls, which belong to
- * frames of the old clip, only when it is the same character.
+ * frames of the old clip, only when it is the same character. With the old character (`from`) painted maps go over to
+ * meshes of other vertices by nearest place.
  */
 export function carryTo(
   shot: Shot,
   target: Character,
   file: { hash: string; fileName: string },
   clipIndex: number,
+  from: Character | null = null,
 ): Elsewhere {
   const missed: string[] = [];
   const same = file.hash === shot.character.hash;
@@ -41,8 +44,12 @@ export function carryTo(
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
   const parentOf = (node: number) => target.nodes[node]?.parent ?? -1;
   const verticesOf = (node: number) => meshTriangles(target, node).vertices;
+  const carriedMap = (map: WeightMap, old: number, now: number): WeightMap | null =>
+    from && meshTriangles(from, old).vertices === map.vertices && verticesOf(now) > 0
+      ? makeWeightMap(carryShares(readWeightMap(map), restOf(from, old), restOf(target, now)))
+      : null;
   for (const part of Object.values(out.parts)) {
-    const carried = documentOf(part).carry(part, { find, parentOf, verticesOf, same });
+    const carried = documentOf(part).carry(part, { find, parentOf, verticesOf, carriedMap, same });
     missed.push(...carried.missed);
     if (!carried.keeps) delete out.parts[part.id];
     part.muted = false;
@@ -72,4 +79,11 @@ export function carryTo(
     }
   }
   return { shot: parseShot(mendShot(out)[0]), missed };
+}
+
+/** The vertices of a mesh at rest, 3 numbers each. */
+function restOf(character: Character, node: number): Float64Array {
+  const out = new Float64Array(3 * meshTriangles(character, node).vertices);
+  skinVertices(out, character, node, restWorld(character));
+  return out;
 }

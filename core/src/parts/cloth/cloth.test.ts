@@ -3,11 +3,12 @@ import { describe, expect, it } from 'vitest';
 import { brindle } from '../../../test/bakes';
 import { Player } from '../../../test/player';
 import { bakeGlb, defaultBake, readForBake } from '../../bake/index';
+import { meshTriangles } from '../../character/index';
 import { openContainer, readGltf } from '../../formats/gltf/index';
 import type { Frames } from '../../frames/index';
 import { fromRims, gradient, makePaintMesh, toVertices } from '../../maps/index';
 import { applyRemedy, diagnose } from '../../measure/index';
-import { Collider, Force, makeValueCurve, makeWeightMap } from '../../model/index';
+import { Collider, Force, makeValueCurve, makeWeightMap, readWeightMap } from '../../model/index';
 import { editShot, parseShot, type Shot } from '../../shot/index';
 import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
 import { kindOf } from '../kinds';
@@ -364,6 +365,22 @@ describe('the document of a cloth', () => {
     const to = carryTo(shot, character, shot.character, 0);
     expect(to.shot.parts.poncho).toMatchObject({ mesh: { node: MESH }, holds: [{ by: 'rim' }] });
     expect(to.missed.join()).toContain('no joint named not here');
+  });
+  it('takes its maps along to a mesh of other vertices, by nearest place', () => {
+    const half = Float64Array.from({ length: vertices }, (_, v) => (v % 2 ? 0.25 : 0.75));
+    const shot = shotWith((p) => void (p.maps.leash = makeWeightMap(half)));
+    const body = character.nodes.findIndex((n) => n.mesh >= 0 && /body/i.test(n.name));
+    const named = (n: (typeof character.nodes)[number], i: number) => {
+      if (i !== MESH && i !== body) return n;
+      return { ...n, name: i === body ? character.nodes[MESH]!.name : 'away' };
+    };
+    const target = { ...character, nodes: character.nodes.map(named) };
+    const file = { hash: 'f'.repeat(64), fileName: 'other.glb' };
+    const carried = carryTo(shot, target, file, 0, character);
+    const map = (carried.shot.parts.poncho as ClothPart).maps.leash!;
+    expect(map.vertices).toBe(meshTriangles(character, body).vertices);
+    for (const s of readWeightMap(map)) expect(s).toBeGreaterThan(0.24);
+    expect(carryTo(shot, target, file, 0).missed.join()).toMatch(/the map of leash/);
   });
   it('has its mesh for itself, and grows with the unit of the file', () => {
     const one = shotWith();

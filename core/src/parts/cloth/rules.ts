@@ -14,9 +14,10 @@ export const clothDocument: PartDocument<ClothPart> = {
   mend: (part, there) => {
     part.collidesWith.colliders = mendMinds(part.collidesWith.colliders, there.colliders);
   },
-  carry: (part, { find, same, verticesOf }) => {
+  carry: (part, { find, same, verticesOf, carriedMap }) => {
     const mesh = find(part.mesh);
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
+    const before = part.mesh.node;
     part.mesh = { node: mesh.node, name: mesh.name };
     const missed: string[] = [];
     part.holds = part.holds.flatMap((h): Hold[] => {
@@ -28,6 +29,11 @@ export const clothDocument: PartDocument<ClothPart> = {
     for (const key of MAPS) {
       const map = part.maps[key];
       if (!map || map.vertices === verticesOf(mesh.node)) continue;
+      const carried = carriedMap(map, before, mesh.node);
+      if (carried) {
+        part.maps[key] = carried;
+        continue;
+      }
       missed.push(
         `${part.name}: the map of ${key}, which was painted on ${map.vertices} vertices (${mesh.name} has ${verticesOf(mesh.node)})`,
       );

@@ -40,7 +40,7 @@ export function Elsewhere() {
             fileName,
           )
         : character;
-      const { shot: next, missed } = carryTo(shot, target, { hash, fileName }, index);
+      const { shot: next, missed } = carryTo(shot, target, { hash, fileName }, index, character);
       const { id } = await createShot(next).unwrap();
       setMade({ id, name: next.name, missed });
     } catch (e) {
