@@ -13,6 +13,6 @@ export { keepLengths } from './cloth/lengths';
 export { finishCloth, predictCloth } from './cloth/advance';
 export { keepLeash, readyTouches } from './cloth/move';
 export { searchLinks } from './search/search';
-export { findTouches, finishTouches, pushOut, startInside } from './touch/touch';
+export { findTouches, finishTouches, pushOut, reactTouches, startInside } from './touch/touch';
 export { readContactRows, writeContactRows } from './touches';
 export { turnLinks } from './turns';

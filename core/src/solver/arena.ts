@@ -50,6 +50,7 @@ export interface ClothKernels {
   findTouches(at: number): void;
   pushOut(at: number): void;
   finishTouches(at: number): void;
+  reactTouches(at: number): void;
   startInside(at: number): void;
 }
 

@@ -72,12 +72,19 @@ export class SheetBody {
   seen: Floats = NONE;
   /** How far each is from this body at least, m: one that is far need not be measured. */
   clear: Floats = NONE;
-  /** Of each slot: its point, how far that is as it was found, push, friction (3 numbers) and slide so far, m. */
+  /** Of each slot: its point, how far that is as it was found, push, friction (3 numbers), slide, and the way given, m. */
   slot: Ints = NO_INTS;
   far: Floats = NONE;
   push: Floats = NONE;
   rub: Floats = NONE;
   slide: Floats = NONE;
+  given: Floats = NONE;
+  /** Speeds of the points, m/s, and their animation at both ends of the shot's step, m; see `ClothStep`. */
+  v: Floats = NONE;
+  skinFrom: Floats = NONE;
+  skinTo: Floats = NONE;
+  /** What the body gets back in the step, 13 numbers: see {@link reactTouches}. */
+  back: Floats = NONE;
   /** Where it stands at both ends of the step, and at both ends of the shot's. */
   before: Floats = NONE;
   now: Floats = NONE;

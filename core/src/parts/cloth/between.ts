@@ -1,6 +1,6 @@
 import { quatNormalise } from '../../math/index';
 import { wholeStep, type StepBody } from '../../solver/cloth/index';
-import type { Body } from '../../solver/index';
+import { finishBody, type Body } from '../../solver/index';
 import type { Riding } from './riding';
 
 /** Bodies as a sheet that takes several steps in one of the shot meets them. */
@@ -10,6 +10,8 @@ export interface Between {
   take(riding: Riding): void;
   /** Puts them where they are in step k of n. */
   stand(k: number, n: number): void;
+  /** Gives what moves freely what it got back of the sheet in the shot's step. */
+  react(riding: Riding): void;
 }
 
 /** Between two placements (7 numbers), the turn by the shorter way. */
@@ -25,7 +27,9 @@ function placeBetween(out: Float64Array, before: Float64Array, now: Float64Array
 /** A body of its own that stands and goes apart from another. */
 function likeBody(b: Body): Body {
   const places = Float64Array.from(b.places);
-  return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7) };
+  // What it gets back is its own until the step is over.
+  const free = b.free && { ...b.free, impulse: new Float64Array(3), twist: new Float64Array(3) };
+  return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7), free };
 }
 
 export function makeBetween(bodies: readonly Body[]): Between {
@@ -59,5 +63,19 @@ export function makeBetween(bodies: readonly Body[]): Between {
         placeBetween(b.now, b.whole.before, b.whole.now, (k + 1) / n);
       }
     },
+    react: (riding) =>
+      own.forEach((b, i) => {
+        const [from, to] = [b.free, bodies[i]!.free];
+        if (!from || !to) return;
+        for (const [gathered, own] of [
+          [from.impulse, to.impulse],
+          [from.twist, to.twist],
+        ] as const) {
+          riding.turnedOut(gathered);
+          for (let a = 0; a < 3; a++) own[a]! += gathered[a]!;
+          gathered.fill(0);
+        }
+        finishBody(bodies[i]!, 0);
+      }),
   };
 }

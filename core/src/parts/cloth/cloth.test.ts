@@ -1,40 +1,21 @@
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { brindle } from '../../../test/bakes';
+import { character, lookout, MESH, ponchoShot as shotWith, sheet, vertices } from '../../../test/poncho';
 import { Player } from '../../../test/player';
-import { bakeGlb, defaultBake, readForBake } from '../../bake/index';
-import { meshTriangles } from '../../character/index';
-import { openContainer, readGltf } from '../../formats/gltf/index';
+import { bakeGlb, defaultBake } from '../../bake/index';
+import { openContainer } from '../../formats/gltf/index';
 import type { Frames } from '../../frames/index';
 import { fromRims, gradient, makePaintMesh, toVertices } from '../../maps/index';
 import { applyRemedy, diagnose } from '../../measure/index';
-import { Collider, Force, makeValueCurve, makeWeightMap, readWeightMap } from '../../model/index';
-import { editShot, parseShot, type Shot } from '../../shot/index';
+import { Collider, Force, makeValueCurve, makeWeightMap } from '../../model/index';
+import { editShot, type Shot } from '../../shot/index';
 import { carryTo, simulate, simulateAll, type TrackCache } from '../../simulate/index';
 import { kindOf } from '../kinds';
 import type { ClothPart } from './document';
-import { bodyUnder, heldPoints, likelyHolds, restAt, sheetOf } from '../../sheets/index';
+import { bodyUnder, heldPoints, likelyHolds, restAt } from '../../sheets/index';
 import { layOutCloth } from './layout';
-import { clothInert, makeClothPart } from './shared';
 
-const character = readGltf(brindle!.bytes, 'brindle.glb');
-const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
-const lookout = brindle!.shots.find((s) => s.clip?.name === 'Lookout')!;
-const sheet = sheetOf(character, MESH);
-const vertices = sheet.pointOf.length;
-
-/** The poncho as the shot's only part, held by its collar, over 16 frames. */
-function shotWith(change: (p: ClothPart) => void = () => undefined, more: Partial<Shot> = {}): Shot {
-  const part = makeClothPart({
-    ...{ id: 'poncho', name: 'Poncho', mesh: { node: MESH, name: character.nodes[MESH]!.name } },
-    holds: likelyHolds(character, MESH),
-  });
-  change(part);
-  return parseShot({
-    ...{ ...lookout, parts: { poncho: part }, colliders: {}, range: { first: 20, last: 35 }, substeps: 2 },
-    ...more,
-  });
-}
 const placeOf = (f: Frames, frame: number, vertex: number) =>
   f.points.subarray(3 * (frame * vertices + vertex), 3 * (frame * vertices + vertex) + 3);
 const most = (f: Frames) => Math.max(...f.tipOffSource);
@@ -109,6 +90,23 @@ describe('a cloth on a character', () => {
     const both = simulateAll(character, { ...lookout, range, parts: { ...lookout.parts, poncho: poncho! } });
     expect([...both.rotations]).toEqual([...alone.rotations]);
     expect([...both.points].every(Number.isFinite)).toBe(true);
+  });
+  it('slows a ball that falls on it, and is pushed by it', () => {
+    const ball = (meets: boolean) => {
+      const free = { mass: 0.1, velocity: [0, -1, 0] as [number, number, number] };
+      const b = { id: 'b', name: 'Ball', shape: { kind: 'sphere', radius: 0.08 }, t: [0.24, 0.95, 0], free };
+      return simulateAll(
+        character,
+        shotWith((p) => void (p.collidesWith.colliders = meets ? 'all' : []), {
+          colliders: { b: Collider.parse(b) },
+        }),
+      );
+    };
+    const [falls, meets] = [ball(false), ball(true)];
+    const height = (f: Frames) => f.placements[7 * (f.count - 1) + 1]!;
+    expect(Math.max(...meets.contacts)).toBeGreaterThan(0);
+    expect(height(meets)).toBeGreaterThan(height(falls) + 0.05);
+    expect([...meets.points].every(Number.isFinite)).toBe(true);
   });
   it('rests on a collider and is blown by wind', () => {
     const ball = { id: 'b', name: 'Ball', shape: { kind: 'sphere', radius: 0.24 }, t: [0, 0.62, 0] };
@@ -354,55 +352,5 @@ describe('advice', () => {
     const { sentence, again } = said(shot, 'starts inside');
     expect(sentence).toMatch(/Poncho begins inside Ball/);
     expect(again).not.toContain('starts inside');
-  });
-});
-
-describe('the document of a cloth', () => {
-  it('goes to a character of like names with its holds, and says what is missing', () => {
-    const shot = shotWith((p) =>
-      p.holds.push({ by: 'joint', joint: { node: 4, name: 'not here' }, from: 0.5 }),
-    );
-    const to = carryTo(shot, character, shot.character, 0);
-    expect(to.shot.parts.poncho).toMatchObject({ mesh: { node: MESH }, holds: [{ by: 'rim' }] });
-    expect(to.missed.join()).toContain('no joint named not here');
-  });
-  it('takes its maps along to a mesh of other vertices, by nearest place', () => {
-    const half = Float64Array.from({ length: vertices }, (_, v) => (v % 2 ? 0.25 : 0.75));
-    const shot = shotWith((p) => void (p.maps.leash = makeWeightMap(half)));
-    const body = character.nodes.findIndex((n) => n.mesh >= 0 && /body/i.test(n.name));
-    const named = (n: (typeof character.nodes)[number], i: number) => {
-      if (i !== MESH && i !== body) return n;
-      return { ...n, name: i === body ? character.nodes[MESH]!.name : 'away' };
-    };
-    const target = { ...character, nodes: character.nodes.map(named) };
-    const file = { hash: 'f'.repeat(64), fileName: 'other.glb' };
-    const carried = carryTo(shot, target, file, 0, character);
-    const map = (carried.shot.parts.poncho as ClothPart).maps.leash!;
-    expect(map.vertices).toBe(meshTriangles(character, body).vertices);
-    for (const s of readWeightMap(map)) expect(s).toBeGreaterThan(0.24);
-    expect(carryTo(shot, target, file, 0).missed.join()).toMatch(/the map of leash/);
-  });
-  it('has its mesh for itself, and grows with the unit of the file', () => {
-    const one = shotWith();
-    expect(() =>
-      editShot(one, 'edit-00001', 'Twice', (d) => {
-        d.parts.two = { ...structuredClone(one.parts.poncho!), id: 'two' as never };
-      }),
-    ).toThrow(/already moved by/);
-    expect(() =>
-      layOutCloth(character, { ...(one.parts.poncho as ClothPart), mesh: { node: MESH, name: 'cape' } }),
-    ).toThrow(/the mesh cape is not on this character/);
-    expect(
-      readForBake(openContainer(brindle!.bytes, 'b.glb'), one).meshes[0]!.primitives.length,
-    ).toBeGreaterThan(0);
-  });
-  it('says why a setting has no effect', () => {
-    const shot = shotWith();
-    const part = shot.parts.poncho as ClothPart;
-    expect(clothInert(part, shot, 'thickness')).toMatch(/collides with nothing/);
-    expect(clothInert(part, { ...shot, airDensity: 0 }, 'lift')).toMatch(/no air/);
-    expect(clothInert(part, shot, 'bend')).toBeNull();
-    const keys = [0, 9].map((frame) => ({ frame, value: 0.1, kind: 'linear' as const }));
-    expect(clothInert({ ...part, keys: { bend: keys } }, shot, 'bend')).toMatch(/first frame alone/);
   });
 });

@@ -1,29 +1,12 @@
 import { expect, it } from 'vitest';
-import { brindle } from '../../../test/bakes';
-import { readGltf } from '../../formats/gltf/index';
-import { parseShot } from '../../shot/index';
+import { character, clipNamed, ponchoShot } from '../../../test/poncho';
 import { simulateAll } from '../../simulate/index';
-import { likelyHolds } from '../../sheets/index';
-import { makeClothPart } from './shared';
-
-const character = readGltf(brindle!.bytes, 'brindle.glb');
-const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
-const away = brindle!.shots.find((s) => s.clip?.name === 'Stride away')!;
-const index = character.clips.findIndex((c) => c.name === 'Stride');
-const { duration } = character.clips[index]!;
 
 it('a loop of folds that never repeats ends in its beginning, without a jump', () => {
-  const mesh = { node: MESH, name: character.nodes[MESH]!.name };
-  const part = makeClothPart({
-    ...{ id: 'poncho', name: 'Poncho', mesh, holds: likelyHolds(character, MESH) },
-  });
-  part.settings.damping = 0.02;
-  const shot = parseShot({
-    ...{ ...away, parts: { poncho: part }, colliders: {}, forces: {}, substeps: 2, loop: true },
-    ...{
-      clip: { index, name: 'Stride' },
-      range: { first: 0, last: Math.round(duration * away.fps) },
-    },
+  const { duration } = character.clips[clipNamed('Stride').index]!;
+  const shot = ponchoShot((p) => void (p.settings.damping = 0.02), {
+    ...{ clip: clipNamed('Stride'), range: { first: 0, last: Math.round(30 * duration) } },
+    ...{ fps: 30, loop: true },
   });
   const f = simulateAll(character, shot);
   const { loop } = f.start;

@@ -1,28 +1,12 @@
 import { expect, it } from 'vitest';
-import { brindle } from '../../../test/bakes';
-import { readGltf } from '../../formats/gltf/index';
-import { parseShot } from '../../shot/index';
+import { character, clipNamed, ponchoShot } from '../../../test/poncho';
 import { simulateAll } from '../../simulate/index';
-import { likelyHolds } from '../../sheets/index';
 import type { ClothSettings } from './settings';
-import { makeClothPart } from './shared';
-
-const character = readGltf(brindle!.bytes, 'brindle.glb');
-const MESH = character.nodes.findIndex((n) => n.mesh >= 0 && /poncho/.test(n.name));
-const away = brindle!.shots.find((s) => s.clip?.name === 'Stride away')!;
 
 /** How far the poncho strays on each of 12 frames of a clip. */
 function strays(clip: string, settings: Partial<ClothSettings>, first = 4): Float32Array {
-  const mesh = { node: MESH, name: character.nodes[MESH]!.name };
-  const poncho = makeClothPart({
-    ...{ id: 'poncho', name: 'Poncho', mesh, holds: likelyHolds(character, MESH) },
-  });
-  Object.assign(poncho.settings, settings);
-  const index = character.clips.findIndex((c) => c.name === clip);
-  const shot = parseShot({
-    ...{ ...away, parts: { poncho }, colliders: {}, forces: {}, substeps: 2 },
-    ...{ clip: { index, name: clip }, range: { first, last: first + 11 } },
-    ...{ start: 'wait', preRollSeconds: 0 },
+  const shot = ponchoShot((p) => void Object.assign(p.settings, settings), {
+    ...{ clip: clipNamed(clip), range: { first, last: first + 11 }, start: 'wait', preRollSeconds: 0 },
   });
   return simulateAll(character, shot).tipOffSource;
 }

@@ -1,7 +1,7 @@
 import type { Frames } from '../../frames/index';
 import { quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { lengthOf, normalsOf, restAt, type Sheet } from '../../sheets/index';
+import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth } from '../../solver/cloth/index';
 import type { Arena, Field } from '../../solver/index';
 import {
@@ -21,6 +21,7 @@ import { fillBetween } from './coarse';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
 import { carried, Riding } from './riding';
+import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
 import { dampingOf, matterOf, pullOf, valuesOf } from './values';
 
@@ -29,8 +30,6 @@ const nothing = (): undefined => undefined;
 /** Steps a second that a cloth takes at least, and a coarse one. */
 const LEAST_RATE = 360;
 const COARSE_RATE = 180;
-/** Steps of its own within one of the shot at most. */
-const MOST_STEPS = 32;
 /** A leash of so many m keeps nothing. */
 const ENDLESS = 1000;
 /** Share of a row over which the speed of the skin is taken. */
@@ -39,36 +38,6 @@ const LITTLE = 1e-3;
 const STILL = 2e-3;
 /** Deeper than this it begins inside a collider, m. */
 const INSIDE = 2e-3;
-
-/** A sheet of file units in metres. */
-function inMetres(sheet: Sheet, by: number): Sheet {
-  if (by === 1) return sheet;
-  return {
-    ...sheet,
-    rest: sheet.rest.map((x) => x * by),
-    area: sheet.area.map((x) => x * by * by),
-    length: sheet.length.map((x) => x * by),
-  };
-}
-
-/** The sheet as it rests: as the animation has it on a frame of the track, where that is asked for. */
-function restingIn(part: SheetPart, track: SheetNeeds['track'], sheet: Sheet, from: number): Sheet {
-  if (part.rest !== 'frame') return sheet;
-  const wide = 3 * sheet.points;
-  const { points } = track.source;
-  const row = Math.min(points.length / wide - 2, Math.max(1, part.restFrame - from + 1));
-  return restAt(sheet, points.slice(row * wide, (row + 1) * wide));
-}
-
-/**
- * Steps of its own that a cloth takes in one of h seconds: a wave across it, at √(g L), goes no farther than one of its
- * short edges in a step.
- */
-function stepsIn(sheet: Sheet, length: number, h: number, least: number): number {
-  const short = Float64Array.from(sheet.length).sort()[Math.floor(sheet.length.length / 10)] ?? 1;
-  const rate = Math.max(least, (2 * Math.sqrt(9.81 * length)) / (0.8 * short));
-  return Math.min(MOST_STEPS, Math.max(1, Math.ceil(rate * h)));
-}
 
 const spot = new Float64Array(3);
 
@@ -140,7 +109,12 @@ export abstract class SheetRun implements PartRun {
     this.values = valuesOf(part);
     this.forces = env.forcesOn(part.id);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
-    const sheet = restingIn(part, track, inMetres(track.layout.sheet, env.metresPerUnit), env.track.from);
+    const sheet = restingIn(
+      part,
+      track.source,
+      inMetres(track.layout.sheet, env.metresPerUnit),
+      env.track.from,
+    );
     const { held } = track.layout;
     this.length = lengthOf(sheet, held);
     this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);
@@ -296,6 +270,8 @@ export abstract class SheetRun implements PartRun {
       noted.slip = Math.max(noted.slip, touches.slip);
       if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
     }
+    cloth.react(env.h * Math.sqrt(this.gravity.reduce((sum, x) => sum + x * x, 0)));
+    this.middle.react(this.riding);
     this.whole = share === 0;
   }
 
@@ -396,21 +372,4 @@ export abstract class SheetRun implements PartRun {
     frames.energy[cell] = kinetic(cloth);
     this.noted = { ...NOTHING };
   }
-}
-
-/** Mean share by which edges are longer than at rest. */
-function meanStretch({ sheet, x }: Cloth): number {
-  let sum = 0;
-  sheet.length.forEach((l, e) => {
-    const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
-    const d = (x[a]! - x[b]!) ** 2 + (x[a + 1]! - x[b + 1]!) ** 2 + (x[a + 2]! - x[b + 2]!) ** 2;
-    sum += Math.max(0, Math.sqrt(d) / l - 1);
-  });
-  return sum / Math.max(1, sheet.length.length);
-}
-
-function kinetic({ mass, v }: Cloth): number {
-  let sum = 0;
-  mass.forEach((m, i) => (sum += (m / 2) * (v[3 * i]! ** 2 + v[3 * i + 1]! ** 2 + v[3 * i + 2]! ** 2)));
-  return sum;
 }

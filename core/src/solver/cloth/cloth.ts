@@ -76,6 +76,8 @@ export interface Cloth {
   begin(x: Float64Array, v: Float64Array): SheetStart;
   /** One step of h seconds; the bodies stand where they go. */
   step(env: SheetStep): SheetTouches;
+  /** Gives bodies that move freely what they got back; `fall` is the speed (m/s) that gravity gives meanwhile. */
+  react(fall: number): void;
   /** What moves, and what else it remembers. */
   readonly moving: readonly Float64Array[];
   readonly asides: readonly Float64Array[];
@@ -276,6 +278,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       clock[0] = (clock[0]! + 1) % SELDOM;
       return contacts.finish();
     },
+    react: contacts.react,
     moving: [x, older, v, vOld],
     asides: [clock, touched, wind, pulls, fields.aims, ...contacts.memory],
   };

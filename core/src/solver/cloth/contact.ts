@@ -1,6 +1,6 @@
 import type { ClothStep } from '../../kernel/cloth/fields';
 import { SheetBody } from '../../kernel/touch/fields';
-import { findTouches, finishTouches, pushOut, startInside } from '../../kernel/touch/touch';
+import { findTouches, finishTouches, pushOut, reactTouches, startInside } from '../../kernel/touch/touch';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
 import { SHAPE, sizesOf } from '../shapes';
 import type { Make } from './setup';
@@ -38,6 +38,8 @@ export interface SheetContacts {
   /** Pushes points out, with friction: called twice a step, and carries on what it pushed before. */
   solve(): void;
   finish(): SheetTouches;
+  /** Gives bodies that move freely what they get back of the points they pushed since the last time. */
+  react(fall: number): void;
   /** What is inside at the start may stay so, and is let out at this many m/s without gaining speed. */
   allowInside(): SheetStart;
   letOut(): void;
@@ -48,7 +50,7 @@ export interface SheetContacts {
 /** Speed at which what begins inside a body comes out of it, m/s. */
 const OUT_SPEED = 0.5;
 
-const REFERENCE = { findTouches, finishTouches, pushOut, startInside };
+const REFERENCE = { findTouches, finishTouches, pushOut, reactTouches, startInside };
 const empty = new SheetBody();
 /** Where the numbers that are told in each step, and those that are said back, stand. */
 const TOLD = ['fresh', 'turn', 'from', 'to', 'bound', 'fixed', 'thickness', 'friction', 'h'] as const;
@@ -57,10 +59,13 @@ const PLACE = Object.fromEntries([...TOLD, ...SAID].map((k) => [k, numberAt(empt
 
 /** Numbers that a body takes of an arena at most, for so many points. */
 export const bodyNumbers = (points: number, { shape }: StepBody): number =>
-  13 * points + 250 + (shape.kind === 'mesh' ? surfaceNumbers(shape.surface) : 0);
+  16 * points + 260 + (shape.kind === 'mesh' ? surfaceNumbers(shape.surface) : 0);
 
 /** What the contacts of a sheet share with its own step. */
-type Shared = Pick<ClothStep, 'x' | 'old' | 'older' | 'w' | 'touched' | 'own' | 'gone' | 'seen' | 'h'>;
+type Shared = Pick<
+  ClothStep,
+  ('x' | 'old' | 'older' | 'v' | 'w' | 'touched' | 'own' | 'gone' | 'seen' | 'h') | ('skinFrom' | 'skinTo')
+>;
 
 /** One body and its slots: one for each point that may touch it. */
 class BodyContacts {
@@ -77,15 +82,17 @@ class BodyContacts {
     const { shape } = body;
     const points = shared.w.length;
     const [sizeP, sizeQ, sizeR] = sizesOf(shape);
-    const { x, old, w, touched, own, gone, seen, allowed, outward } = shared;
+    const { x, old, v, w, touched, own, gone, seen, allowed, outward, skinFrom, skinTo } = shared;
     const mesh = shape.kind === 'mesh';
     const few = ['normal', 'carried', 'local', 'was', 'face', 'segment', 'nearest'] as const;
     const stands = ['before', 'now', 'wholeBefore', 'wholeNow'] as const;
     this.fields = Object.assign(new SheetBody(), {
       ...{ points, kind: SHAPE[shape.kind], sizeP, sizeQ, sizeR, h: shared.h },
-      ...{ x, old, w, touched, own, gone, seen, allowed, outward, clear: make.numbers(points) },
+      ...{ x, old, v, w, touched, own, gone, seen, allowed, outward, skinFrom, skinTo },
+      clear: make.numbers(points),
       ...{ slot: make.ints(points), far: make.numbers(points), push: make.numbers(points) },
       ...{ rub: make.numbers(3 * points), slide: make.numbers(points) },
+      ...{ given: make.numbers(3 * points), back: make.numbers(13) },
       ...Object.fromEntries(few.map((k) => [k, make.numbers(6)])),
       ...Object.fromEntries(stands.map((k) => [k, make.numbers(7)])),
       ...(mesh ? surfaceFields(shape.surface, make) : {}),
@@ -101,9 +108,35 @@ class BodyContacts {
     else REFERENCE[name](this.fields);
   }
 
+  get free(): boolean {
+    return this.body.free !== null;
+  }
+
   /** A number that the kernel says. */
   said(name: (typeof SAID)[number]): number {
     return this.placed ? this.placed.numbers[PLACE[name]!]! : this.fields[name];
+  }
+
+  /**
+   * Gives a body that moves freely what it gets back of the points it pushed since the last time. Sheets hardly
+   * lengthen, so a body that meets a taut one is not made faster against it than the points it pushes and their
+   * animation are, but for the speed that gravity gives in the time (`fall`, m/s).
+   */
+  react(fall: number): void {
+    const { free } = this.body;
+    const { back } = this.fields;
+    if (!free || back[12] === 0) return;
+    const size = Math.sqrt(back[0]! ** 2 + back[1]! ** 2 + back[2]! ** 2);
+    const along = (list: ArrayLike<number>, at: number) =>
+      (list[at]! * back[0]! + list[at + 1]! * back[1]! + list[at + 2]! * back[2]!) / size;
+    const most = Math.max(along(back, 6), along(back, 9)) / back[12]! + fall;
+    const gains = size / free.mass;
+    const share = size > 0 ? Math.min(1, Math.max(0, (most - along(free.velocity, 0)) / gains)) : 0;
+    for (let a = 0; a < 3; a++) {
+      free.impulse[a]! += share * back[a]!;
+      free.twist[a]! += share * back[3 + a]!;
+    }
+    back.fill(0);
   }
 
   /** Takes up where the body stands in the step, and how points touch it. */
@@ -158,6 +191,7 @@ export function makeSheetContacts(
       Object.assign(touches, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
       for (const [k, b] of all.entries()) {
         b.run('finishTouches');
+        if (b.free) b.run('reactTouches');
         touches.pressing += b.said('pressing');
         touches.slip = Math.max(touches.slip, b.said('slip'));
         const depth = b.said('depth');
@@ -165,6 +199,7 @@ export function makeSheetContacts(
       }
       return touches;
     },
+    react: (fall) => all.forEach((b) => b.react(fall)),
     allowInside: () => {
       const start = { depth: 0, deepIn: -1 };
       allowed.fill(0);

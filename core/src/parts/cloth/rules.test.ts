@@ -1,0 +1,62 @@
+import { describe, expect, it } from 'vitest';
+import { brindle } from '../../../test/bakes';
+import { character, MESH, ponchoShot as shotWith, vertices } from '../../../test/poncho';
+import { readForBake } from '../../bake/index';
+import { meshTriangles } from '../../character/index';
+import { openContainer } from '../../formats/gltf/index';
+import { makeWeightMap, readWeightMap } from '../../model/index';
+import { editShot } from '../../shot/index';
+import { carryTo } from '../../simulate/index';
+import type { ClothPart } from './document';
+import { layOutCloth } from './layout';
+import { clothInert } from './shared';
+
+describe('the document of a cloth', () => {
+  it('goes to a character of like names with its holds, and says what is missing', () => {
+    const shot = shotWith((p) =>
+      p.holds.push({ by: 'joint', joint: { node: 4, name: 'not here' }, from: 0.5 }),
+    );
+    const to = carryTo(shot, character, shot.character, 0);
+    expect(to.shot.parts.poncho).toMatchObject({ mesh: { node: MESH }, holds: [{ by: 'rim' }] });
+    expect(to.missed.join()).toContain('no joint named not here');
+  });
+  it('takes its maps along to a mesh of other vertices, by nearest place', () => {
+    const half = Float64Array.from({ length: vertices }, (_, v) => (v % 2 ? 0.25 : 0.75));
+    const shot = shotWith((p) => void (p.maps.leash = makeWeightMap(half)));
+    const body = character.nodes.findIndex((n) => n.mesh >= 0 && /body/i.test(n.name));
+    const named = (n: (typeof character.nodes)[number], i: number) => {
+      if (i !== MESH && i !== body) return n;
+      return { ...n, name: i === body ? character.nodes[MESH]!.name : 'away' };
+    };
+    const target = { ...character, nodes: character.nodes.map(named) };
+    const file = { hash: 'f'.repeat(64), fileName: 'other.glb' };
+    const carried = carryTo(shot, target, file, 0, character);
+    const map = (carried.shot.parts.poncho as ClothPart).maps.leash!;
+    expect(map.vertices).toBe(meshTriangles(character, body).vertices);
+    for (const s of readWeightMap(map)) expect(s).toBeGreaterThan(0.24);
+    expect(carryTo(shot, target, file, 0).missed.join()).toMatch(/the map of leash/);
+  });
+  it('has its mesh for itself, and grows with the unit of the file', () => {
+    const one = shotWith();
+    expect(() =>
+      editShot(one, 'edit-00001', 'Twice', (d) => {
+        d.parts.two = { ...structuredClone(one.parts.poncho!), id: 'two' as never };
+      }),
+    ).toThrow(/already moved by/);
+    expect(() =>
+      layOutCloth(character, { ...(one.parts.poncho as ClothPart), mesh: { node: MESH, name: 'cape' } }),
+    ).toThrow(/the mesh cape is not on this character/);
+    expect(
+      readForBake(openContainer(brindle!.bytes, 'b.glb'), one).meshes[0]!.primitives.length,
+    ).toBeGreaterThan(0);
+  });
+  it('says why a setting has no effect', () => {
+    const shot = shotWith();
+    const part = shot.parts.poncho as ClothPart;
+    expect(clothInert(part, shot, 'thickness')).toMatch(/collides with nothing/);
+    expect(clothInert(part, { ...shot, airDensity: 0 }, 'lift')).toMatch(/no air/);
+    expect(clothInert(part, shot, 'bend')).toBeNull();
+    const keys = [0, 9].map((frame) => ({ frame, value: 0.1, kind: 'linear' as const }));
+    expect(clothInert({ ...part, keys: { bend: keys } }, shot, 'bend')).toMatch(/first frame alone/);
+  });
+});
