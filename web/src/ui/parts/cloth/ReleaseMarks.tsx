@@ -4,6 +4,7 @@ import { preview, type Recipe } from '../../../state/edits';
 import { changeCloths } from '../../../state/parts/cloth/edits';
 import { useAppDispatch } from '../../../state/store';
 import { useSpan } from '../../desk/Time';
+import { LoopEnd } from './LoopEnd';
 
 type End = 'first' | 'last';
 const SAYS: Record<End, string> = { first: 'begins to let go', last: 'has let go' };
@@ -17,14 +18,16 @@ function moved(part: ClothPart, end: End, frame: number): void {
   else r.first = Math.min(r.first, frame);
 }
 
-/** The frames between which a cloth lets go, in its lane: each end is dragged, or moved with the arrow keys. */
+/**
+ * What a cloth marks in its lane: the frames between which it lets go, each dragged or moved with the arrow keys, and
+ * the end of a loop that goes over into its beginning.
+ */
 export function ReleaseMarks({ part }: { part: ClothPart }) {
-  if (!part.release) return null;
   return (
     <>
-      {(['first', 'last'] as const).map((end) => (
-        <ReleaseEnd key={end} part={part} end={end} />
-      ))}
+      <LoopEnd />
+      {part.release &&
+        (['first', 'last'] as const).map((end) => <ReleaseEnd key={end} part={part} end={end} />)}
     </>
   );
 }

@@ -3,6 +3,7 @@ import { lengthText } from '@oscillum/core/model';
 import type { PartUi } from '../kind';
 import { BrushBar } from './BrushBar';
 import { ClothPanel } from './ClothPanel';
+import { LoopEnd } from './LoopEnd';
 import { MakeCloth } from './MakeCloth';
 import { MakePanel } from './MakePanel';
 import { PanelPanel } from './PanelPanel';
@@ -24,5 +25,6 @@ export const panelUi: PartUi<PanelPart> = {
     tip === null ? `off its source by ${most.toFixed(0)} %` : `off its source by ${lengthText(tip)}`,
   full: 40,
   Make: MakePanel,
+  InLane: LoopEnd,
   Panel: PanelPanel,
 };
