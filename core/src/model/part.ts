@@ -119,7 +119,7 @@ export interface Onto {
   parentOf(node: number): number;
   /** Vertices of the mesh of a node; 0 when it has none. */
   verticesOf(node: number): number;
-  /** A map of shares of the old mesh (by its node) for the new one, by nearest place; null when the old is not known. */
+  /** A map of the old mesh (by its node) for the new one, by nearest place; null when the old is not known. */
   carriedMap(map: WeightMap, from: number, to: number): WeightMap | null;
   /** Whether it is the same character, so that what belongs to frames and places still holds. */
   readonly same: boolean;

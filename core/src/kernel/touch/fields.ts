@@ -72,7 +72,7 @@ export class SheetBody {
   seen: Floats = NONE;
   /** How far each is from this body at least, m: one that is far need not be measured. */
   clear: Floats = NONE;
-  /** Of each slot: its point, how far that is as it was found, push, friction (3 numbers), slide, and the way given, m. */
+  /** Of each slot: its point, its distance when found, push, friction (3 numbers), slide, and the way given, m. */
   slot: Ints = NO_INTS;
   far: Floats = NONE;
   push: Floats = NONE;
