@@ -50,6 +50,19 @@ describe('the document of a cloth', () => {
       readForBake(openContainer(brindle!.bytes, 'b.glb'), one).meshes[0]!.primitives.length,
     ).toBeGreaterThan(0);
   });
+  it('refuses a mesh of 200 000 vertices, and says what to do', () => {
+    const { mesh } = character.nodes[MESH]!;
+    const wide = (p: (typeof character.meshes)[number]['primitives'][number]) => ({
+      ...p,
+      positions: new Float32Array(600_000),
+    });
+    const meshes = character.meshes.map((m, i) =>
+      i === mesh ? { ...m, primitives: m.primitives.slice(0, 1).map(wide) } : m,
+    );
+    expect(() => layOutCloth({ ...character, meshes }, shotWith().parts.poncho as ClothPart)).toThrow(
+      /200000 vertices, more than the 60000/,
+    );
+  });
   it('says why a setting has no effect', () => {
     const shot = shotWith();
     const part = shot.parts.poncho as ClothPart;
