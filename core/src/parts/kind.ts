@@ -26,6 +26,8 @@ export interface PartLayout {
   readonly tip?: Float64Array;
   /** Nodes from a root down to the parent of its first joint: what it hangs from. */
   readonly above: Int32Array;
+  /** Joints that weigh the skin it follows: when other parts move them, it goes along. */
+  readonly borne?: readonly number[];
 }
 
 /** What stands in the frames for one part, beside its joints. */
@@ -74,9 +76,17 @@ export interface PartSource {
 }
 
 /** One part in the sampled source of a shot. */
+/** A joint of a skin, and the links of other parts that it goes along with: what bears the others first. */
+export interface Bearer {
+  readonly joint: number;
+  readonly links: readonly Hanging[];
+}
+
 export interface PartTrack<L extends PartLayout = PartLayout, S extends PartSource = PartSource> {
   readonly layout: L;
   readonly hanging: Hanging;
+  /** Of the joints that bear its skin those that other parts move. */
+  readonly bearers: readonly Bearer[];
   readonly source: S;
 }
 

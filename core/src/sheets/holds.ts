@@ -53,7 +53,7 @@ function holdByJoint(
 }
 
 /** Calls with each vertex of a skinned mesh, the joints (nodes) that weigh it, and how much, 4 each. */
-function eachWeight(
+export function eachWeight(
   character: Character,
   node: number,
   visit: (vertex: number, joints: readonly number[], weights: ArrayLike<number>) => void,

@@ -1,4 +1,4 @@
-export { carrierOf, heldPoints, likelyHolds, sheetOf, type Holding } from './holds';
+export { carrierOf, eachWeight, heldPoints, likelyHolds, sheetOf, type Holding } from './holds';
 export { lengthOf } from './length';
 export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';

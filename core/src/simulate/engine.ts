@@ -5,6 +5,7 @@ import {
   type ColliderRun,
   type Env,
   type PartRun,
+  type Hanging,
   type PartTrack,
   type SourceTrack,
 } from '../parts/index';
@@ -50,8 +51,12 @@ export interface Memory {
 /** Runs for some parts of the track, numbered anew in its order; those that come later know those before. */
 function makeRuns(shot: Shot, env: Env, indices: readonly number[]): PartRun[] {
   const tracks = indices.map((i): PartTrack => {
-    const { hanging, ...t } = env.track.parts[i]!;
-    return { ...t, hanging: { part: indices.indexOf(hanging.part), link: hanging.link } };
+    const { hanging, bearers, ...t } = env.track.parts[i]!;
+    const here = ({ part, link }: Hanging): Hanging => ({ part: indices.indexOf(part), link });
+    return {
+      ...{ ...t, hanging: here(hanging) },
+      bearers: bearers.map((b) => ({ ...b, links: b.links.map(here) })),
+    };
   });
   const parts = tracks.map((t): Part => shot.parts[t.layout.part.id]!);
   const pair = (i: number, j: number) => i !== j && touch(parts[i]!, parts[j]!);
@@ -60,7 +65,9 @@ function makeRuns(shot: Shot, env: Env, indices: readonly number[]): PartRun[] {
     // The later of two parts carries the contact, with the bodies of the earlier.
     const touching = runs.flatMap((run, j) => (pair(i, j) ? run.bodies : []));
     const touched = parts.some((_, j) => j > i && pair(i, j));
-    const carries = tracks.some((t) => t.hanging.part === i);
+    const carries = tracks.some((t) =>
+      [t.hanging, ...t.bearers.flatMap((b) => b.links)].some((h) => h.part === i),
+    );
     const needs = { part, index: indices[i]!, track: tracks[i]!, runs, touching, touched, carries };
     runs.push(kindOf(part).run(needs, env));
   });

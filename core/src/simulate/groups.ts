@@ -42,7 +42,7 @@ export function groupsOf(shot: Shot, track: SourceTrack): Group[] {
   const striking = parts.flatMap((p, i) => (free.some((c) => concerns(c, p)) ? [i] : []));
   for (const i of striking) join(i, striking[0]!);
   track.parts.forEach((c, i) => {
-    if (c.hanging.part >= 0) join(i, c.hanging.part);
+    for (const { part } of [c.hanging, ...c.bearers.flatMap((b) => b.links)]) if (part >= 0) join(i, part);
     for (let j = 0; j < i; j++) if (touch(parts[i]!, parts[j]!) || tied(parts[i]!, parts[j]!)) join(i, j);
   });
   const substeps = stepsAFrame(shot.fps, shot.substeps, free.length > 0);

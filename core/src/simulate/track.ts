@@ -74,8 +74,10 @@ export const layOut = (character: Character, shot: Shot, coarse = false): PartLa
 
 /** Room for the rows of all parts, in one arena with room for what runs on them. */
 function makeParts(character: Character, shot: Shot, layouts: readonly PartLayout[], rows: number) {
-  // Parts come parents first, so that one hanging from another follows it.
-  const sorted = [...layouts].sort((a, b) => a.above.length - b.above.length);
+  // Parts come parents first, so that one hanging from another follows it; skins that others bear come last.
+  const sorted = [...layouts].sort(
+    (a, b) => Number(!!a.borne) - Number(!!b.borne) || a.above.length - b.above.length,
+  );
   const kinds = sorted.map((l) => kindOf(shot.parts[l.part.id]!));
   const owner = new Map<number, Hanging>();
   sorted.forEach((l, part) => {
@@ -92,10 +94,19 @@ function makeParts(character: Character, shot: Shot, layouts: readonly PartLayou
     others += room.bodies;
   });
   const arena = makeArena(needs);
-  const parts = sorted.map((layout, i): PartTrack => {
+  const parts: PartTrack[] = [];
+  sorted.forEach((layout, i) => {
     let hanging: Hanging = { part: -1, link: -1 };
     for (const node of layout.above) hanging = owner.get(node) ?? hanging;
-    return { layout, hanging, source: kinds[i]!.source(layout, character, rows, arena) };
+    const bearers = (layout.borne ?? []).flatMap((joint) => {
+      let node = joint;
+      while (node >= 0 && !owner.has(node)) node = character.nodes[node]!.parent;
+      const links: Hanging[] = [];
+      for (let h = owner.get(node); h && h.part >= 0 && h.part < i; h = parts[h.part]!.hanging)
+        links.unshift(h);
+      return links.length > 0 ? [{ joint, links }] : [];
+    });
+    parts.push({ layout, hanging, bearers, source: kinds[i]!.source(layout, character, rows, arena) });
   });
   return { parts, arena, size };
 }

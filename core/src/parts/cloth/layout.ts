@@ -76,6 +76,7 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     ...{ part, node, vertices, sheet, detail: null, diagonal: diagonalsOf(character, node, sheet) },
     joints: new Int32Array(0),
     above: new Int32Array(0),
+    borne: skin ? Array.from(skin.joints) : [node],
     carriers: [...new Set([carrierOf(character, node, shares.held, sheet), ...(skin?.joints ?? [node])])],
     ...shares,
   };

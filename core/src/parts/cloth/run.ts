@@ -1,5 +1,6 @@
 import type { Frames } from '../../frames/index';
 import type { Env, PartRun, RunNeeds } from '../kind';
+import { bearing } from './borne';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import { SheetRun } from './sheetRun';
@@ -22,5 +23,9 @@ class ClothRun extends SheetRun {
   writeAt(): void {}
 }
 
-export const makeClothRun = (needs: RunNeeds<ClothPart, ClothLayout, SheetSource>, env: Env): PartRun =>
-  new ClothRun(needs, env);
+export function makeClothRun(needs: RunNeeds<ClothPart, ClothLayout, SheetSource>, env: Env): PartRun {
+  const { layout } = needs.track;
+  const { sheet } = layout.detail ?? layout;
+  const bear = bearing(env.character, layout.node, sheet, needs.track, needs.runs);
+  return new ClothRun({ ...needs, bear }, env);
+}

@@ -16,6 +16,7 @@ import {
 import { rowAt } from '../rows';
 import { ownArena } from './arena';
 import { makeBetween, type Between } from './between';
+import type { Bear } from './borne';
 import { makeCarrier, type Carrier } from './carrier';
 import { fillBetween } from './coarse';
 import type { SheetPart } from './document';
@@ -54,6 +55,8 @@ export interface SheetNeeds {
   readonly part: SheetPart;
   readonly index: number;
   readonly track: PartTrack<SheetLayout, SheetSource>;
+  /** Carries its skin along with joints that other parts move. */
+  readonly bear?: Bear | null;
   /** Numbers of its arena that are kept free for others. */
   readonly spare?: number;
 }
@@ -85,6 +88,7 @@ export abstract class SheetRun implements PartRun {
   protected readonly skin: Float64Array;
   private readonly off: Float64Array;
   private readonly carrier: Carrier;
+  private readonly bear: Bear | null;
   /** Where the skin was at the start of the shot's step. */
   private readonly before: Float64Array;
   private readonly gravity = new Float64Array(3);
@@ -100,12 +104,13 @@ export abstract class SheetRun implements PartRun {
   private noted: Noted = { ...NOTHING };
 
   constructor(
-    { part, index, track, spare = 0 }: SheetNeeds,
+    { part, index, track, bear = null, spare = 0 }: SheetNeeds,
     protected readonly env: Env,
   ) {
     this.index = index;
     this.part = part;
     this.track = track;
+    this.bear = bear;
     this.values = valuesOf(part);
     this.forces = env.forcesOn(part.id);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
@@ -201,9 +206,16 @@ export abstract class SheetRun implements PartRun {
   private skinAt(row: number, share: number): void {
     const { skin, now, riding } = this;
     const { source, layout } = this.track;
-    rowAt(now, source.points, now.length, row, share);
-    if (!layout.detail) skin.set(now);
-    else if (share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+    const { detail } = layout;
+    if (!detail || this.bear) {
+      rowAt(skin, source.skin, skin.length, row, share);
+      this.bear?.(skin);
+      if (detail) detail.pick.forEach((p, k) => now.set(skin.subarray(3 * p, 3 * p + 3), 3 * k));
+      else now.set(skin);
+    } else {
+      rowAt(now, source.points, now.length, row, share);
+      if (share === 0) rowAt(skin, source.skin, skin.length, row, 0);
+    }
     if (riding.apart) riding.into(now, now);
   }
 
