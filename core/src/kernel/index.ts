@@ -12,6 +12,7 @@ export { blowCloth } from './cloth/air';
 export { keepLengths } from './cloth/lengths';
 export { finishCloth, predictCloth } from './cloth/advance';
 export { keepLeash, readyTouches } from './cloth/move';
+export { findSelf, partSelf } from './cloth/self';
 export { searchLinks } from './search/search';
 export { findTouches, finishTouches, pushOut, reactTouches, startInside } from './touch/touch';
 export { readContactRows, writeContactRows } from './touches';

@@ -23,6 +23,11 @@ export function int(x: number): Index {
   return x;
 }
 
+/** a × b of whole numbers, of which the lower 32 bits stay. */
+export function times(a: Index, b: Index): Index {
+  return Math.imul(a, b);
+}
+
 /** The first `count` numbers of `from` into `to`. */
 export function copy(to: Floats, from: Floats, count: Index): void {
   for (let k = 0; k < count; k++) to[k] = from[k]!;

@@ -52,6 +52,8 @@ export interface ClothKernels {
   finishTouches(at: number): void;
   reactTouches(at: number): void;
   startInside(at: number): void;
+  findSelf(at: number): void;
+  partSelf(at: number): void;
 }
 
 interface Kernel extends ClothKernels {

@@ -13,6 +13,7 @@ export type Writable = Floats;
 export const NONE = changetype<Floats>(<usize>0);
 export const NO_INTS = changetype<Ints>(<usize>0);
 @inline export function int(x: f64): i32 { return <i32>x; }
+@inline export function times(a: i32, b: i32): i32 { return a * b; }
 @inline export function copy(to: Floats, from: Floats, count: i32): void {
   memory.copy(changetype<usize>(to), changetype<usize>(from), <usize>count << 3);
 }

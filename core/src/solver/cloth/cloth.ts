@@ -15,7 +15,7 @@ import {
   type SheetTouches,
 } from './contact';
 
-import { makeSelfContacts } from './self';
+import { makeSelfContacts, selfNumbers } from './self';
 import {
   bendFields,
   groupPaths,
@@ -116,7 +116,8 @@ const REFERENCE = {
 };
 
 /** Numbers that a sheet takes of an arena at most: what stands by point, by triangle and by slot of its paths. */
-const numbersOf = ({ sheet, bodies }: ClothNeeds, { size, lanes }: Grouped): number =>
+const numbersOf = ({ sheet, bodies, selfContact }: ClothNeeds, { size, lanes }: Grouped): number =>
+  (selfContact ? selfNumbers(sheet.points) : 0) +
   bodies.reduce(
     (sum, b) => sum + bodyNumbers(sheet.points, b),
     60 * (sheet.points + 1) + sheet.triangles.length + 24 * size + 2 * lanes.length + 1000,
@@ -204,7 +205,7 @@ function feel(field: Field | null, x: Float64Array, wind: Float64Array, pulls: F
  * where a contact begins.
  */
 export function makeCloth(needs: ClothNeeds): Cloth {
-  const { sheet, matter, h, bodies, skin } = needs;
+  const { sheet, matter, bodies, skin } = needs;
   const paths = groupPaths(findPaths(sheet), sheet.points);
   const arena = needs.arena?.(numbersOf(needs, paths)) ?? null;
   const make = makeIn(arena);
@@ -213,7 +214,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   const placed = arena?.place(fields);
   const pulls = new Float64Array(3 * sheet.points);
   const contacts = makeSheetContacts(bodies, fields, skin, make, arena);
-  const self = needs.selfContact ? makeSelfContacts(sheet, touched) : null;
+  const self = needs.selfContact ? makeSelfContacts(sheet, fields, make, arena) : null;
   /**
    * Steps taken since it began (in turns of SELDOM), whether the first is to come, whether something attracts it, and
    * frames (in turns of 2).
@@ -263,14 +264,14 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       run('readyTouches');
       if (env.fresh) clock[3] = 1 - clock[3]!;
       contacts.find(env.fresh, clock[3]!);
-      self?.find(x, env.fresh);
+      self?.find(env.fresh);
       contacts.solve();
       if (matter.rigidity > 0) {
         if (clock[0]! % often === 0) run('aimBend');
         run('bendBack');
       }
       run('keepLengths');
-      self?.solve(x, old, w, h, skin().friction);
+      self?.solve(skin().friction);
       contacts.solve();
       run('keepLeash');
       run('finishCloth');

@@ -107,12 +107,12 @@ describe('a sheet and a mesh', () => {
   });
 });
 
-it('compiled contact with a mesh and a box gives the bits of the TypeScript it is made from', () => {
+it('compiled contact with a mesh, a box and itself gives the bits of the TypeScript it is made from', () => {
   const run = (plain: boolean) => {
     const ball = meshBody(ballMesh(0.15, 12, [0.25, -0.16, 0.25]));
     const box = makeBody({ kind: 'box', half: [0.05, 0.05, 0.05] }, 0.5, 0, null);
     const b = benchCloth(squareSheet(15, 0.5, 0.3, [0, 0, 1]), (i) => i < 2, 480, {
-      ...{ bodies: [ball, box], plain },
+      ...{ bodies: [ball, box], plain, self: true },
     });
     let pressed = 0;
     for (let k = 0; k < 300; k++) {
