@@ -152,16 +152,8 @@ function fieldsOf(
     perStep: 9 / (4 * h * h),
   };
   const names = [
-    'x',
-    'old',
-    'older',
-    'v',
-    'vOld',
-    'push',
-    'skinFrom',
-    'skinTo',
-    'now',
-    ...(['wind', 'past', 'seen'] as const),
+    ...(['x', 'old', 'older', 'v', 'vOld', 'push', 'now'] as const),
+    ...(['skinFrom', 'skinTo', 'wind', 'past', 'seen'] as const),
   ] as const;
   const places = Object.fromEntries(names.map((k) => [k, beside(3 * n, 3)])) as Record<
     (typeof names)[number],

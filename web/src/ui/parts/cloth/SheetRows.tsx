@@ -25,7 +25,7 @@ type SheetProps = Pick<PanelProps<Sheet>, 'parts' | 'run'>;
 const INITIAL = ClothSettings.parse({});
 const FIRST = ['amount', 'hold'] as const;
 /** What contact with itself costs, as measured on the demo's poncho (docs/performance.md). */
-const SELF_PRICE = 1.2;
+const SELF_PRICE = 1.3;
 
 /** A first answer to a dragged handle: held faster by as much, and damped by as much. */
 const roughly = (part: Sheet, at: number, faster: number, damped: number) => ({
