@@ -263,7 +263,9 @@ test('in gusts every setting changes the frame that is looked at, and half the w
     seen = await newer(page, seen);
     await expect(page.getByRole('status').filter({ hasText: 'Coarse answer' })).toBeHidden();
   };
+  const light = await stray();
   await put('Weight', '0.8');
+  await expect.poll(stray).toBeLessThan(light);
   const before = await stray();
   let picture = await stage.screenshot();
   for (const [setting, value] of [
@@ -272,7 +274,7 @@ test('in gusts every setting changes the frame that is looked at, and half the w
     ['Bending length', '12'],
   ] as const) {
     await put(setting, value);
-    if (setting === 'Weight') expect(await stray()).toBeGreaterThan(before);
+    if (setting === 'Weight') await expect.poll(stray).toBeGreaterThan(before);
     const next = await stage.screenshot();
     expect(next.equals(picture)).toBe(false);
     picture = next;
