@@ -1,7 +1,7 @@
-import type { WeightMap } from './weightMap';
 import { z } from 'zod';
 import { ValueKeys } from './curves';
 import type { SettingTable } from './settingTable';
+import type { WeightMap } from './weightMap';
 import { documentName, frameNumber, PartId } from './world';
 
 /** Joints that a row in a part may have at most. */

@@ -1,8 +1,7 @@
 // airTriangles.ts with two triangles at once.
-import { Floats, Index, int } from '../numbers';
+import { int, pair } from '../numbers';
 import { ClothStep } from './fields';
 
-@inline function pair(a: usize, b: usize): v128 { return v128.load_lane<f64>(b, v128.load_zero<f64>(a), 1); }
 @inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
   return f64x2.add(f64x2.add(f64x2.mul(ax, bx), f64x2.mul(ay, by)), f64x2.mul(az, bz));
 }

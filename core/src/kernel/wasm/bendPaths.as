@@ -1,9 +1,7 @@
 // bendPaths.ts with the four paths of a group side by side.
-import { Floats, Index, Ints, int } from '../numbers';
+import { Index, int, pair, put } from '../numbers';
 import { ClothStep } from './fields';
 
-@inline function pair(a: usize, b: usize): v128 { return v128.load_lane<f64>(b, v128.load_zero<f64>(a), 1); }
-@inline function put(a: usize, b: usize, v: v128): void { v128.store_lane<f64>(a, v, 0); v128.store_lane<f64>(b, v, 1); }
 @inline function at(list: usize, p: usize): usize { return list + 24 * <usize>load<i32>(p); }
 
 export function aimPaths(step: ClothStep): void {

@@ -1,5 +1,5 @@
 // lengths.ts with the four paths of a group side by side.
-import { Floats, Index, Ints, int } from '../numbers';
+import { Index, int, pair, put } from '../numbers';
 import { ClothStep } from './fields';
 import { keepRims } from './rim';
 
@@ -11,9 +11,6 @@ export function keepLengths(step: ClothStep): void {
   keepRims(step, perStep);
 }
 
-// Two numbers at two addresses.
-@inline function pair(a: usize, b: usize): v128 { return v128.load_lane<f64>(b, v128.load_zero<f64>(a), 1); }
-@inline function put(a: usize, b: usize, v: v128): void { v128.store_lane<f64>(a, v, 0); v128.store_lane<f64>(b, v, 1); }
 @inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
   return f64x2.add(f64x2.add(f64x2.mul(ax, bx), f64x2.mul(ay, by)), f64x2.mul(az, bz));
 }

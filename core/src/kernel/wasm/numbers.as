@@ -17,3 +17,9 @@ export const NO_INTS = changetype<Ints>(<usize>0);
 @inline export function copy(to: Floats, from: Floats, count: i32): void {
   memory.copy(changetype<usize>(to), changetype<usize>(from), <usize>count << 3);
 }
+// Two numbers at two addresses, taken up and put down.
+@inline export function pair(a: usize, b: usize): v128 { return v128.load_lane<f64>(b, v128.load_zero<f64>(a), 1); }
+@inline export function put(a: usize, b: usize, v: v128): void {
+  v128.store_lane<f64>(a, v, 0);
+  v128.store_lane<f64>(b, v, 1);
+}

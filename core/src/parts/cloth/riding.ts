@@ -34,7 +34,8 @@ export class Riding {
 
   /** Whether it is another space than the world, now or at the start of the step. */
   get apart(): boolean {
-    return this.now[6] !== 1 || this.before[6] !== 1 || [0, 1, 2].some((a) => this.now[a] !== 0);
+    const { now, before } = this;
+    return now[6] !== 1 || before[6] !== 1 || now[0] !== 0 || now[1] !== 0 || now[2] !== 0;
   }
 
   /** Makes it the world. */
