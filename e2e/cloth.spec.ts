@@ -275,8 +275,9 @@ test('in gusts every setting changes the frame that is looked at, and half the w
   ] as const) {
     await put(setting, value);
     if (setting === 'Weight') await expect.poll(stray).toBeGreaterThan(before);
-    const next = await stage.screenshot();
-    expect(next.equals(picture)).toBe(false);
+    // The stage may be drawn a moment after the lane.
+    let next = picture;
+    await expect.poll(async () => (next = await stage.screenshot()).equals(picture)).toBe(false);
     picture = next;
     await expect(stage).toHaveAttribute('data-drawn-frame', '40');
   }

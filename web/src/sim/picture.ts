@@ -65,3 +65,7 @@ export function framesAt(picture: Picture, f: number): Frames | null {
   if (frames && f < frames.done) return frames;
   return stale && f < stale.done ? stale : null;
 }
+
+/** The whole range with the settings of now, if only coarsely; null while the answer is not there yet. */
+export const answered = ({ running, rough, frames, stale }: Picture): Frames | null =>
+  rough ? stale : running ? null : frames;

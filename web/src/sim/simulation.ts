@@ -15,7 +15,7 @@ import type { HandOffPlan } from '@oscillum/core/handoff';
 import { partsInOrder, type Shot } from '@oscillum/core/shot';
 import { Asks } from './asks';
 import type { Advice, FromWorker, HandOffResult, ToWorker, Trouble } from './messages';
-import { farther, joinAdvice, letGo, NOTHING, sameLayout, type Picture } from './picture';
+import { answered, farther, joinAdvice, letGo, NOTHING, sameLayout, type Picture } from './picture';
 
 /** Workers that share a simulation, at most: chains that do not feel one another are simulated side by side. */
 const MOST_WORKERS = 4;
@@ -141,6 +141,11 @@ export class Simulation extends Asks {
     const make = (n: number): ToWorker => ((job = n), { kind: 'hand off', job: n, shot, plan });
     const done = this.ask('handed off', make, 0, progress).then((m) => m.result);
     return { done, stop: () => this.send({ kind: 'cancel', job }) };
+  }
+
+  /** Whether what is shown is not the answer to the last edit. */
+  get waits(): boolean {
+    return this.picture !== this.latest || !answered(this.latest);
   }
 
   subscribe = (listener: () => void): (() => void) => {

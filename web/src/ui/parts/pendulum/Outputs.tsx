@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Output, PendulumPart } from '@oscillum/core/pendulum';
 import {
   addOutput,
@@ -18,6 +18,7 @@ import {
   unitOf,
   type Readings,
 } from '../../../state/parts/pendulum/readouts';
+import { answered } from '../../../sim/picture';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk, usePicture } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
@@ -30,11 +31,7 @@ import { AXES, morphChoices, readMorph, writeMorph } from './choices';
 export function Outputs({ part, run }: { part: PendulumPart; run: (t: Thunk) => void }) {
   const { character } = useDesk();
   const fps = useAppSelector((s) => selectShot(s)!.fps);
-  const frames = usePicture((p) => p.frames);
-  const version = usePicture((p) => p.version);
-  // The arrays of a run are written over by later ones: what is read is read again for each.
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  const readings = useMemo(() => readingsOf(frames, part.id), [frames, version, frames?.done, part.id]);
+  const readings = useReadings(part.id);
   const [open, setOpen] = useState<string | null>(null);
   return (
     <>
@@ -60,6 +57,32 @@ export function Outputs({ part, run }: { part: PendulumPart; run: (t: Thunk) => 
   );
 }
 
+/** What the part did over the whole range; until an edit has its answer, what it did before. */
+function useReadings(partId: string): Readings | null {
+  const frames = usePicture(answered);
+  const version = usePicture((p) => p.version);
+  const [readings, setReadings] = useState<Readings | null>(null);
+  // The arrays of a run are written over by later ones: what is read is read again for each.
+  useEffect(() => {
+    if (frames) setReadings(readingsOf(frames, partId));
+  }, [frames, version, partId]);
+  return readings;
+}
+
+/** Asks for something once the last edit has its answer: what is fitted is fitted to that. The last asked counts. */
+function useAsk(readings: Readings | null, ask: (what: 'peak' | 'lag', wanted: number) => void) {
+  const { simulation } = useDesk();
+  const [later, setLater] = useState<{ what: 'peak' | 'lag'; wanted: number } | null>(null);
+  useEffect(() => {
+    if (!later || simulation.waits) return;
+    setLater(null);
+    ask(later.what, later.wanted);
+    // Asked when there are other readings, not when the function is another.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [later, readings]);
+  return (what: 'peak' | 'lag') => (wanted: number) => setLater({ what, wanted });
+}
+
 interface CardProps {
   part: PendulumPart;
   output: Output;
@@ -83,14 +106,12 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
     setMissed(why);
     if (Object.keys(set).length > 0) run(changeOutput(part.id, o.id, name, set));
   };
-  const askPeak = (wanted: number) => {
+  const ask = useAsk(readings, (what, wanted) => {
     if (!readings || !row) return;
-    const late = Math.round(at - o.delay - part.settings.delay);
-    const answers = readings.answers[o.pendulum - 1]!;
-    const answer = answers[Math.min(answers.length - 1, Math.max(0, late))]!;
-    put('Fit the peak', fitPeak(o, answer, part.settings.amount / 100, wanted));
-  };
-  const askLag = (wanted: number) => Number.isFinite(lag) && put('Fit the lag', fitLag(o, lag, wanted));
+    if (what === 'peak') put('Fit the peak', peakFit(part, o, readings, at, wanted));
+    else if (Number.isFinite(lag)) put('Fit the lag', fitLag(o, lag, wanted));
+  });
+  const [askPeak, askLag] = [ask('peak'), ask('lag')];
   return (
     <div className="card-response" role="group" aria-label={nameOf(o)}>
       <button className="plain fold" aria-expanded={open} onClick={onOpen}>
@@ -147,6 +168,14 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
       {open && <OutputRows part={part} output={o} run={run} />}
     </div>
   );
+}
+
+/** What gives an output a peak, which it has on frame `at` of the readings. */
+function peakFit(part: PendulumPart, o: Output, readings: Readings, at: number, wanted: number): Fit {
+  const late = Math.round(at - o.delay - part.settings.delay);
+  const answers = readings.answers[o.pendulum - 1]!;
+  const answer = answers[Math.min(answers.length - 1, Math.max(0, late))]!;
+  return fitPeak(o, answer, part.settings.amount / 100, wanted);
 }
 
 /** What is left to the limit on the side of the peak. */
