@@ -18,7 +18,7 @@ import { documentOf, Part } from '../parts/documents';
 import { UPGRADES } from './upgrades';
 
 /** Version of the shot document this build writes. Older ones are upgraded by {@link UPGRADES}; newer ones refused. */
-export const SHOT_VERSION = 7;
+export const SHOT_VERSION = 8;
 
 /** At most this many frames, joints and parts in a shot; beyond them a file is refused rather than a machine filled. */
 export const MAX_FRAMES = 20_000;

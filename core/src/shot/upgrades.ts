@@ -19,6 +19,15 @@ const withBakedInto = (parts: unknown): unknown =>
     return { ...part, bakedInto: clip && part.muted ? clip[1] : null };
   });
 
+/** The hold of a cloth was damped as its swing is. */
+const withHoldDamping = (parts: unknown): unknown =>
+  eachOf(parts, (part) => {
+    const { damping } = (part.settings ?? {}) as Plain;
+    const sheet = part.kind === 'cloth' || part.kind === 'panel';
+    if (!sheet || damping === undefined) return part;
+    return { ...part, settings: { holdDamping: damping, ...(part.settings as Plain) } };
+  });
+
 /** From version n to n + 1, on plain data. The first entry upgrades version 0, which kept parts in a list. */
 export const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string, unknown>)[] = [
   (doc) => ({
@@ -58,6 +67,19 @@ export const UPGRADES: readonly ((doc: Record<string, unknown>) => Record<string
       ...take,
       ...(take.measures !== undefined && { measures: measuresInPlainWords(take.measures) }),
       tuned: inPlainWords(withSeconds(take.tuned as Plain, doc.fps)),
+    })),
+  }),
+  // Version 8 gave the hold of a cloth a damping of its own.
+  (doc) => ({
+    ...doc,
+    version: 8,
+    parts: withHoldDamping(doc.parts),
+    takes: eachOf(doc.takes, (take) => ({
+      ...take,
+      tuned: {
+        ...(take.tuned as Plain),
+        parts: withHoldDamping((take.tuned as Plain | undefined)?.parts),
+      },
     })),
   }),
 ];

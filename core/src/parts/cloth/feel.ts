@@ -64,7 +64,7 @@ export function clothFeel(value: ClothValues, length: number, fps: number, frame
 const MOST_HOLD = 30;
 const FROM_HOLD = 0.5;
 
-/** A hold and a damping that give an asked feel. */
+/** A hold and a damping, of both the swing and the hold, that give an asked feel. */
 export function fitCloth(
   part: Pick<SheetPart, 'settings' | 'keys'>,
   length: number,
@@ -74,9 +74,9 @@ export function fitCloth(
 ): FittedFeel {
   const { value } = valuesOf(part);
   const hold = Math.max(FROM_HOLD, value('hold', frame));
-  const set = (scale: number, damping: number) => ({ hold: hold * scale, damping });
+  const set = (scale: number, damping: number) => ({ hold: hold * scale, damping, holdDamping: damping });
   return fitTo(asked, Math.max(0.01, value('damping', frame)), MOST_HOLD / hold, set, (s) =>
-    clothFeel((key, f) => (key === 'hold' || key === 'damping' ? s[key] : value(key, f)), length, fps, frame),
+    clothFeel((key, f) => (key in s ? s[key as keyof typeof s] : value(key, f)), length, fps, frame),
   );
 }
 

@@ -6,6 +6,9 @@ import type { ClothSettingKey } from './settings';
 interface Around {
   readonly gravity: readonly number[];
   readonly airDensity: number;
+  readonly loop: boolean;
+  readonly start: string;
+  readonly preRollSeconds: number;
   readonly colliders: Readonly<Record<string, { readonly id: string; readonly muted: boolean }>>;
 }
 
@@ -33,6 +36,13 @@ export function clothInert(
       return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
+    case 'holdDamping':
+      return off('hold') ? 'Nothing pulls it to its animation: raise Hold.' : null;
+    case 'settle':
+      if (shot.loop) return 'The shot loops: its cloth has no beginning to settle before.';
+      return shot.start === 'settled' || (shot.start === 'wait' && shot.preRollSeconds > 0)
+        ? 'The whole shot waits or settles before its first frame already: see World.'
+        : null;
     case 'shear':
       if (!threads) return 'Its mesh has no texture coordinates, so which way its threads run is not known.';
       return off('stretch') && off('compression')

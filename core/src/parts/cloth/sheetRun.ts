@@ -248,7 +248,17 @@ export abstract class SheetRun implements PartRun {
     this.middle.take(this.riding);
     this.middle.stand(0, 1);
     this.whole = true;
-    this.started = this.cloth.begin(this.now, speeds);
+    const seconds = this.values.value('settle', frame);
+    if (still || this.env.looping || seconds === 0) this.started = this.cloth.begin(this.now, speeds);
+    else this.settleFirst(seconds, row, frame, speeds);
+  }
+
+  /** Hangs in the pose of a row for so long, and then goes along with it. */
+  private settleFirst(seconds: number, row: number, frame: number, speeds: Float64Array): void {
+    this.started = this.cloth.begin(this.now, new Float64Array(speeds.length));
+    for (let k = Math.round(seconds / this.env.h); k > 0; k--) this.advance(row, 0, frame);
+    this.cloth.kick(speeds);
+    this.noted = { ...NOTHING };
   }
 
   advance(row: number, share: number, frame: number): void {

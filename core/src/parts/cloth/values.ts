@@ -38,8 +38,8 @@ export function matterOf(value: ClothValues, frame: number): SheetMatter {
 const HANGS = 1.2024;
 
 /**
- * 1/s: how a cloth of a length (m) is damped, by its ratio for the swing of its own length and for its hold. `held` and
- * `damped` are shares of both at a point.
+ * 1/s: how a cloth of a length (m) is damped, by its ratios for the swing of its own length and for its hold. `held` and
+ * `damped` are shares of hold and damping at a point.
  */
 export function dampingOf(
   value: ClothValues,
@@ -51,7 +51,8 @@ export function dampingOf(
 ): number {
   const swing = HANGS * Math.sqrt(G / Math.max(length, 1e-6));
   const hold = 2 * Math.PI * value('hold', frame) * held;
-  return 2 * Math.max(least, value('damping', frame) * damped) * (swing + hold);
+  const ratio = (key: 'damping' | 'holdDamping') => Math.max(least, value(key, frame) * damped);
+  return 2 * (ratio('damping') * swing + ratio('holdDamping') * hold);
 }
 
 /** 1/s²: how a cloth is pulled to its animation. */

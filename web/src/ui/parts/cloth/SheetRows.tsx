@@ -31,6 +31,7 @@ const SELF_PRICE = 1.3;
 const roughly = (part: Sheet, at: number, faster: number, damped: number) => ({
   hold: Math.min(30, Math.max(0.5, settingAt(part, 'hold', at)) * faster),
   damping: Math.min(4, Math.max(0.01, settingAt(part, 'damping', at) * damped)),
+  holdDamping: Math.min(4, Math.max(0.01, settingAt(part, 'holdDamping', at) * damped)),
 });
 
 /** What sheets are made of and what they touch: cloths and panels alike. */
