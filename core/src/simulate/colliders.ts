@@ -14,7 +14,8 @@ import {
 import { rowAt, type ColliderRun, type SourceTrack } from '../parts/index';
 import { rideOf } from './track';
 
-function shapeOf(s: Exclude<Collider['shape'], { kind: 'mesh' }>): Shape {
+/** The shape of a collider that is no mesh, as contact knows it. */
+export function shapeOf(s: Exclude<Collider['shape'], { kind: 'mesh' }>): Shape {
   switch (s.kind) {
     case 'sphere':
       return s;

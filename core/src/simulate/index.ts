@@ -1,4 +1,7 @@
 export { carryTo, type Elsewhere } from './carry';
+export { airPush } from './airPush';
+export { layerGaps } from '../solver/cloth/layers';
+export { clearances, type Standing } from './clearance';
 export { forceField } from './forces';
 export { type Share } from './groups';
 export { coarseShot, couldBeCoarse } from './coarse';

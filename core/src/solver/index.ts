@@ -4,7 +4,7 @@ export { makeAir, type Air, type ChainSail, type Field } from './air';
 export { carryBody, finishBody, makeBody, predictBody, restBody, toBody, type Body } from './bodies';
 export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';
-export { boundOf, type Shape } from './shapes';
+export { boundOf, nearestOnSegment, type Shape } from './shapes';
 export { searchNumbers } from './search';
 export { makeSurface, type Surface } from './surface';
 export { makeLinkTurns, type LinkTurns } from './turns';

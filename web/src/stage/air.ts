@@ -1,5 +1,6 @@
 import { inOrder } from '@oscillum/core/model';
 import { forceField } from '@oscillum/core/simulate';
+import { inkOf } from './parts';
 import { C, line, type InkScene } from './pen';
 
 /** Streaks across the figure's ball, each way; and how long a way of the air one streak is, s. */
@@ -7,6 +8,16 @@ const ACROSS = 5;
 const STREAK = 0.03;
 const felt = new Float64Array(6);
 const ends = new Float64Array(6);
+
+/** What the air does to the parts that say so, as strokes on them. */
+export function drawPushes(g: CanvasRenderingContext2D, scene: InkScene): void {
+  for (const part of Object.values(scene.view.shot.parts)) {
+    if (part.muted) continue;
+    const strokes = inkOf(part).air?.(part, { ...scene, ...scene.view }) ?? [];
+    for (let o = 0; o < strokes.length; o += 6)
+      line(g, [scene.project(strokes, o), scene.project(strokes, o + 3)], C.ink, 1.1, []);
+  }
+}
 
 /**
  * Air and attractors about the figure, as streaks along what they do there: longer is stronger, and they move with it.

@@ -2,7 +2,7 @@ import { alongPath } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
 import { framesAt } from '../sim/picture';
 import { isChain } from '@oscillum/core/chain';
-import { drawForces } from './air';
+import { drawForces, drawPushes } from './air';
 import { drawThickness } from './chainHandles';
 import { inkOf } from './parts';
 import { colliderOutlines, rowNow } from './outlines';
@@ -29,7 +29,10 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
         .map((n) => scene.project(scene.overlay!, 16 * n + 12));
       line(g, places, C.plum, 2, [9, 4]);
     }
-  if (scene.view.air) drawForces(g, scene);
+  if (scene.view.air) {
+    drawForces(g, scene);
+    drawPushes(g, scene);
+  }
   if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);
   if (scene.view.allTrails) allTrails(g, scene);

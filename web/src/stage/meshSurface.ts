@@ -67,13 +67,14 @@ export class MeshSurface {
   }
 
   /** Tints the meshes of parts as they are posed, where no map is painted. */
-  tint({ tint, shot }: StageView, posed: Posed, character: Character): void {
+  tint(view: StageView, posed: Posed, character: Character): void {
+    const { tint, shot } = view;
     const figure = this.figure();
     if (!figure || this.painting) return;
     figure.paint(null, null);
     if (!tint) return;
     for (const part of Object.values(shot.parts)) {
-      const found = inkOf(part).tint?.(part, tint, character, shot.character.metresPerUnit, posed);
+      const found = inkOf(part).tint?.(part, tint, { ...view, posed, character });
       if (found) figure.paint(found.node, found.shares);
     }
   }

@@ -15,6 +15,8 @@ export interface InkScene {
   ball: { centre: readonly number[]; radius: number };
   /** The picture's way to the right, as a direction in the world. */
   right: readonly [number, number, number];
+  /** The unit way toward the camera. */
+  toward: readonly [number, number, number];
   project: (array: ArrayLike<number>, offset: number) => readonly [number, number];
 }
 

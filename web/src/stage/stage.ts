@@ -12,6 +12,7 @@ import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
 import { MeshSurface } from './meshSurface';
 import { FigurePose, type Posed } from './pose';
+import { Shells } from './shells';
 import { drawSplit } from './split';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
 
@@ -41,6 +42,7 @@ export class Stage {
   private drawnRows: DrawnRows | null = null;
   private reach: ReturnType<Figure['reach']> = new Map();
   private readonly ground = new Ground();
+  private readonly shells = new Shells();
   /** The meshes of the figure under the pointer, and maps painted on them. */
   readonly surface: MeshSurface;
 
@@ -58,7 +60,7 @@ export class Stage {
     this.scene.add(new THREE.HemisphereLight(0xfffaf0, 0xcbbfa5, 2.3 * DIM));
     const sun = new THREE.DirectionalLight(0xffffff, 1.3 * DIM);
     sun.position.set(2, 4, 3);
-    this.scene.add(sun, this.ground.lines);
+    this.scene.add(sun, this.ground.lines, this.shells.group);
     this.cameras = new Cameras(this.renderer.domElement, () => this.invalidate());
     this.surface = new MeshSurface(
       host,
@@ -266,6 +268,7 @@ export class Stage {
     this.cameras.dispose();
     this.figure?.dispose();
     this.ground.dispose();
+    this.shells.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();
     this.host.replaceChildren();
@@ -333,6 +336,7 @@ export class Stage {
       const put = (p: Posed) => {
         figure.pose(p.simulated, p.morphs, p.points);
         this.surface.tint(view, p, figurePose.character);
+        this.shells.show(view, { ...view, posed: p, character: figurePose.character });
       };
       const without = () => put(this.otherPose!.show(view.shot, NOTHING, view.frame));
       this.ground.follow(figurePose.character, posed.source);
@@ -357,6 +361,7 @@ export class Stage {
       overlay,
       ball,
       right: right.toArray(),
+      toward: toward.toArray(),
       project,
     };
     const ratio = this.renderer.getPixelRatio();

@@ -38,8 +38,8 @@ export function matterOf(value: ClothValues, frame: number): SheetMatter {
 const HANGS = 1.2024;
 
 /**
- * 1/s: how a cloth of a length (m) is damped, by its ratios for the swing of its own length and for its hold. `held` and
- * `damped` are shares of hold and damping at a point.
+ * 1/s: how a cloth of a length (m) is damped, by its ratios for the swing of its own length and for its hold: `held`
+ * and `damped` are shares of hold and damping at a point.
  */
 export function dampingOf(
   value: ClothValues,

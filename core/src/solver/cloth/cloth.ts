@@ -194,6 +194,19 @@ function feel(field: Field | null, x: Float64Array, wind: Float64Array, pulls: F
   return any;
 }
 
+/** Runs the steps of a sheet, compiled where there is an arena, and tells them numbers. */
+function kernelsOf(fields: ClothStep, arena: Arena | null) {
+  const placed = arena?.place(fields);
+  return {
+    run: (name: keyof typeof REFERENCE & keyof ClothKernels) =>
+      placed ? arena!.cloth[name](placed.at) : REFERENCE[name](fields),
+    put: (name: NumberName, value: number) => {
+      fields[name] = value;
+      if (placed) placed.numbers[NUMBERS[name]] = value;
+    },
+  };
+}
+
 /**
  * Makes a sheet. Position-based with direct solves along paths, second order in time by BDF2 with first-order steps
  * where a contact begins.
@@ -205,7 +218,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   const make = makeIn(arena);
   const { fields, mass } = fieldsOf(needs, paths, make);
   const { x, old, older, v, vOld, push, w, wind, touched } = fields;
-  const placed = arena?.place(fields);
+  const { run, put } = kernelsOf(fields, arena);
   const pulls = new Float64Array(3 * sheet.points);
   const contacts = makeSheetContacts(bodies, fields, skin, make, arena);
   const self = needs.selfContact ? makeSelfContacts(sheet, fields, make, arena) : null;
@@ -215,12 +228,6 @@ export function makeCloth(needs: ClothNeeds): Cloth {
    */
   const clock = new Float64Array(4);
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
-  const run = (name: keyof typeof REFERENCE & keyof ClothKernels) =>
-    placed ? arena!.cloth[name](placed.at) : REFERENCE[name](fields);
-  const put = (name: NumberName, value: number) => {
-    fields[name] = value;
-    if (placed) placed.numbers[NUMBERS[name]] = value;
-  };
 
   function press({ gravity, sail, field }: SheetStep): void {
     put('gx', gravity[0]!);

@@ -24,6 +24,12 @@ const APART_SPEED = 0.2;
 /** Pairs that there is room for, a point. */
 const ROOM = 32;
 
+/** How far its layers keep apart, and how near at rest points are of one layer; in the unit of its rest. */
+export function layerSize({ length }: Pick<Sheet, 'length'>): { across: number; beside: number } {
+  const edge = length.reduce((a, b) => a + b, 0) / Math.max(1, length.length);
+  return { across: ACROSS * edge, beside: BESIDE * edge };
+}
+
 const slotsFor = (points: number): number => 2 ** Math.max(0, Math.ceil(Math.log2(2 * points)));
 
 /** Numbers that the contact of a sheet with itself takes of an arena at most. */
@@ -35,16 +41,16 @@ export const selfNumbers = (points: number): number =>
  * on something, as for bodies.
  */
 export function makeSelfContacts(
-  { points, rest, length }: Sheet,
+  sheet: Sheet,
   { x, old, w, touched, h }: Pick<ClothStep, 'x' | 'old' | 'w' | 'touched' | 'h'>,
   make: Make,
   arena: Arena | null,
 ): SelfContacts {
-  const edge = length.reduce((a, b) => a + b, 0) / Math.max(1, length.length);
-  const across = ACROSS * edge;
+  const { points, rest } = sheet;
+  const { across, beside } = layerSize(sheet);
   const slots = slotsFor(points);
   const fields = Object.assign(new SelfStep(), {
-    ...{ points, across, reach: LOOK * across, margin: ((LOOK - 1) / 2) * across, beside: BESIDE * edge },
+    ...{ points, across, reach: LOOK * across, margin: ((LOOK - 1) / 2) * across, beside },
     ...{ apart: APART_SPEED * h, room: ROOM * points, mask: slots - 1 },
     ...{ x, old, w, touched, rest: make.numbers(3 * points), seen: make.numbers(3 * points) },
     ...{ pairs: make.ints(2 * ROOM * points), cell: make.ints(3 * points) },

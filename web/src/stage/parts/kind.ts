@@ -1,7 +1,22 @@
 import type { Character } from '@oscillum/core/character';
-import type { Part } from '@oscillum/core/shot';
+import type { Part, Shot } from '@oscillum/core/shot';
 import type { Tint } from '../../state/view';
+import type { Picture } from '../../sim/picture';
 import type { Posed } from '../pose';
+
+/** A figure as it stands in a shot on a frame. */
+export interface Standing {
+  readonly character: Character;
+  readonly shot: Shot;
+  readonly picture: Picture;
+  readonly frame: number;
+  readonly posed: Posed;
+}
+
+/** The same as a camera sees it: the unit way toward it. */
+export interface Seen extends Standing {
+  readonly toward: readonly number[];
+}
 
 /** How a part of a kind is drawn in ink. */
 export interface StagePart<P extends Part = Part> {
@@ -10,11 +25,9 @@ export interface StagePart<P extends Part = Part> {
   /** Nodes that get a dot beside those. */
   dots(part: P): readonly number[];
   /** The mesh node that is tinted, and how dark each of its vertices is, 0 to 1; null where nothing is tinted. */
-  tint?(
-    part: P,
-    how: Tint,
-    character: Character,
-    metresPerUnit: number,
-    posed: Posed,
-  ): { readonly node: number; readonly shares: Float64Array } | null;
+  tint?(part: P, how: Tint, at: Standing): { readonly node: number; readonly shares: Float64Array } | null;
+  /** A surface round its skin that it never passes: places, m, and triangles; null where there is none. */
+  shell?(part: P, at: Standing): { readonly places: Float64Array; readonly triangles: Uint32Array } | null;
+  /** What the air does to it where it faces the camera: from a place to another, m, 6 numbers a stroke. */
+  air?(part: P, at: Seen): Float64Array;
 }

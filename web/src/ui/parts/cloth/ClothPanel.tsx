@@ -25,8 +25,14 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
 const TINTS = [
   [null, 'none', 'The mesh in its own colours'],
   ['stray', 'from its skin', 'How far it is from its skin: darkest at half its length'],
-  ['leash', 'leash', 'How much of its leash it uses: darkest where the leash stops it'],
+  [
+    'leash',
+    'leash',
+    'How much of its leash it uses: darkest where the leash stops it, which is drawn as a shell',
+  ],
   ['stretch', 'stretch', 'How much longer its edges are than at rest: darkest at 10 %'],
+  ['contact', 'contact', 'Where it rests on what it touches: darker is deeper in its thickness'],
+  ['layers', 'layers', 'Where its layers come near each other: darkest where they go through'],
 ] as const;
 
 /** By what cloths are tinted on the stage. */
