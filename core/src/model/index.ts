@@ -38,6 +38,7 @@ export {
   AddedMotion,
   AddedMotionId,
   type ColliderShape,
+  MeshRegion,
   type JointRef,
 } from './world';
 export {

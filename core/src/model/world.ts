@@ -35,6 +35,17 @@ export const JointRef = z.strictObject({
 });
 export type JointRef = z.infer<typeof JointRef>;
 
+/**
+ * A part of a mesh: a piece that hangs together (numbered by its first vertex, welded), what has a material (by
+ * primitive), or what a joint weighs by half or more.
+ */
+export const MeshRegion = z.discriminatedUnion('by', [
+  z.strictObject({ by: z.literal('piece'), piece: z.int().min(0).max(1_000_000) }),
+  z.strictObject({ by: z.literal('material'), primitive: z.int().min(0).max(10_000) }),
+  z.strictObject({ by: z.literal('joint'), joint: JointRef }),
+]);
+export type MeshRegion = z.infer<typeof MeshRegion>;
+
 /** Shapes stand about their own origin; sizes in m. */
 const ColliderShape = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('sphere'), radius: size }),
@@ -51,6 +62,8 @@ const ColliderShape = z.discriminatedUnion('kind', [
     name: z.string().max(1000),
     /** m: fewer triangles that stay so near to it; 0 is the mesh as it is drawn. */
     simplified: z.number().min(0).max(1e4).default(0),
+    /** Only a part of it, or all but that part; null is all. */
+    part: z.strictObject({ region: MeshRegion, only: z.boolean() }).nullable().default(null),
   }),
 ]);
 export type ColliderShape = z.infer<typeof ColliderShape>;

@@ -86,23 +86,31 @@ export function carrierOf(character: Character, node: number, held: Uint8Array, 
 }
 
 /**
- * What most likely holds a mesh: its shortest closed rim, as a collar is, when it has two or more; else the joint that
- * weighs most of it nowhere near all.
+ * What most likely holds a mesh, or the points `inside` it (1 each): its shortest closed rim, as a collar is, when it
+ * has two or more; else the joint that weighs most of it nowhere near all.
  */
-export function likelyHolds(character: Character, node: number): Holding[] {
+export function likelyHolds(
+  character: Character,
+  node: number,
+  inside: ArrayLike<number> | null = null,
+): Holding[] {
   const sheet = sheetOf(character, node);
-  if (findRims(sheet).length > 1) return [{ by: 'rim', rim: 0 }];
+  const isIn = (p: number) => !inside || inside[p] === 1;
+  // Where a part of a mesh goes on into the rest, the rest holds it.
+  for (let e = 0; e < sheet.edges.length; e += 2)
+    if (isIn(sheet.edges[e]!) !== isIn(sheet.edges[e + 1]!)) return [];
+  const size = inside ? Array.from(inside).reduce((a, b) => a + b, 0) : sheet.points;
+  const own = findRims(sheet).flatMap((points, rim) => (points.every(isIn) ? [rim] : []));
+  if (own.length > 1) return [{ by: 'rim', rim: own[0]! }];
   const skin = character.skins[character.nodes[node]!.skin];
   if (!skin) return [];
   const counts = Array.from(skin.joints, (j): [number, number] => {
     const joint = { node: j, name: character.nodes[j]!.name };
     const held = new Uint8Array(sheet.points);
     holdByJoint(character, node, { by: 'joint', joint, from: 0.5 }, sheet, held);
-    return [held.reduce((a, b) => a + b, 0), j];
+    return [held.reduce((a, b, p) => a + (isIn(p) ? b : 0), 0), j];
   });
-  const best = counts
-    .filter(([n]) => n > 0 && n < 0.6 * sheet.points)
-    .sort((a, b) => b[0] - a[0] || a[1] - b[1])[0];
+  const best = counts.filter(([n]) => n > 0 && n < 0.6 * size).sort((a, b) => b[0] - a[0] || a[1] - b[1])[0];
   return best
     ? [{ by: 'joint', joint: { node: best[1], name: character.nodes[best[1]]!.name }, from: 0.5 }]
     : [];

@@ -2,5 +2,6 @@ export { carrierOf, eachWeight, heldPoints, likelyHolds, sheetOf, type Holding }
 export { lengthOf } from './length';
 export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';
+export { regionsOf, verticesIn, type RegionInfo } from './regions';
 export { diagonalsOf } from './threads';
 export { makeSheet, normalsOf, restAt, type Sheet } from './sheet';

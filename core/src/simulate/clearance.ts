@@ -1,7 +1,8 @@
-import { meshTriangles, simplifiedTriangles, skinVertices, type Character } from '../character/index';
+import { meshTriangles, skinVertices, type Character } from '../character/index';
 import type { Collider } from '../model/index';
 import { makeSurface, nearestOnSegment, toBody, type Surface } from '../solver/index';
 import { shapeOf } from './colliders';
+import { meshKey, trianglesOf, type MeshShape } from './meshShape';
 
 /** A collider as it stands on a frame: its place and turn, 7 numbers, m. A mesh stands where the figure does. */
 export interface Standing {
@@ -15,18 +16,19 @@ const surfaces = new WeakMap<Character, Map<string, Surface>>();
 /** A mesh of the character as it is posed, in the world. */
 function surfaceOf(
   character: Character,
-  { node, simplified }: Extract<Collider['shape'], { kind: 'mesh' }>,
+  collider: Collider & { shape: MeshShape },
   world: Float64Array,
   metresPerUnit: number,
 ): Surface {
   const known = surfaces.get(character) ?? new Map<string, Surface>();
   surfaces.set(character, known);
-  const key = `${node} ${simplified}`;
+  const { node } = collider.shape;
+  const key = meshKey(collider.shape);
   let surface = known.get(key);
   if (!surface) {
     const rest = new Float64Array(3 * meshTriangles(character, node).vertices);
     skinVertices(rest, character, node, world);
-    surface = makeSurface(rest, simplifiedTriangles(character, node, simplified / metresPerUnit));
+    surface = makeSurface(rest, trianglesOf(character, collider, metresPerUnit));
     known.set(key, surface);
   }
   skinVertices(surface.vertices, character, node, world);
@@ -52,7 +54,8 @@ export function clearances(
   const out = new Float64Array(places.length / 3).fill(Infinity);
   for (const { collider, placed } of standing) {
     const { shape } = collider;
-    const mesh = shape.kind === 'mesh' ? surfaceOf(character, shape, world, metresPerUnit) : null;
+    const mesh =
+      shape.kind === 'mesh' ? surfaceOf(character, { ...collider, shape }, world, metresPerUnit) : null;
     const rigid = shape.kind === 'mesh' ? null : shapeOf(shape);
     there.set(Array.from({ length: 7 }, (_, k) => placed[k] ?? 0));
     for (let p = 0; p < out.length; p++) {

@@ -1,4 +1,4 @@
-import { meshTriangles, simplifiedTriangles, skinVertices, type Character } from '../character/index';
+import { meshTriangles, skinVertices, type Character } from '../character/index';
 import { quatMultiply, quatNormalise, quatRotate, quatSlerp } from '../math/index';
 import { inOrder, OscillumError, type Collider } from '../model/index';
 import type { Shot } from '../shot/index';
@@ -12,6 +12,7 @@ import {
   type Surface,
 } from '../solver/index';
 import { rowAt, type ColliderRun, type SourceTrack } from '../parts/index';
+import { meshKey, trianglesOf, type MeshShape } from './meshShape';
 import { rideOf } from './track';
 
 /** The shape of a collider that is no mesh, as contact knows it. */
@@ -63,22 +64,14 @@ function makePosedMesh(
   collider: Collider,
   metresPerUnit: number,
 ): { shape: Shape; at(row: number, share: number): void } {
-  const { node, name, simplified } = collider.shape as Extract<Collider['shape'], { kind: 'mesh' }>;
-  const { vertices, indices } = meshTriangles(character, node);
-  if (character.nodes[node]?.name !== name || indices.length === 0)
-    throw new OscillumError(
-      'shot.invalid',
-      `${collider.name}: the mesh ${name} is not on this character`,
-      `/colliders/${collider.id}/shape`,
-      'Choose another mesh for it, or remove it.',
-    );
+  const shape = collider.shape as MeshShape;
+  const { node } = shape;
+  const taken = trianglesOf(character, { ...collider, shape }, metresPerUnit);
+  const { vertices } = meshTriangles(character, node);
   const rows = track.joints.get(rideOf(character, collider))!;
   const lead = track.first - track.from;
-  const { kept: used, triangles } = keptOf(
-    simplifiedTriangles(character, node, simplified / metresPerUnit),
-    vertices,
-  );
-  const posed = posedOf(track, `${collider.id} ${node} ${simplified}`, used.length);
+  const { kept: used, triangles } = keptOf(taken, vertices);
+  const posed = posedOf(track, `${collider.id} ${meshKey(shape)}`, used.length);
   const all = new Float64Array(3 * vertices);
   /** The vertices it has at a frame of the range, in the joint's space. */
   const frameOf = (f: number): Float64Array => {

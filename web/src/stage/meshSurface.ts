@@ -1,9 +1,13 @@
 import type { Character } from '@oscillum/core/character';
+import { verticesIn } from '@oscillum/core/sheets';
 import * as THREE from 'three';
 import type { Figure } from './figure';
 import { inkOf } from './parts';
 import type { Posed } from './pose';
 import type { StageView } from './view';
+
+/** How dark a part of a mesh is that is lit: between two contours. */
+const LIT = 0.4;
 
 /** A place on a mesh under the pointer. */
 export interface SurfacePlace {
@@ -68,10 +72,18 @@ export class MeshSurface {
 
   /** Tints the meshes of parts as they are posed, where no map is painted. */
   tint(view: StageView, posed: Posed, character: Character): void {
-    const { tint, shot } = view;
+    const { tint, litMesh, litRegion, shot } = view;
     const figure = this.figure();
     if (!figure || this.painting) return;
     figure.paint(null, null);
+    if (litRegion && litMesh !== null) {
+      const inside = verticesIn(character, litMesh, litRegion);
+      figure.paint(
+        litMesh,
+        Float64Array.from(inside, (v) => LIT * v),
+      );
+      return;
+    }
     if (!tint) return;
     for (const part of Object.values(shot.parts)) {
       const found = inkOf(part).tint?.(part, tint, { ...view, posed, character });

@@ -98,8 +98,8 @@ export class Stage {
     }
     // Rows are told of just before the browser's next picture: drawn at once, they are in it.
     if (before?.tint !== view.tint || before?.without !== view.without) this.drawn = null;
-    if (before?.litMesh !== view.litMesh) {
-      this.figure?.light(view.litMesh);
+    if (before?.litMesh !== view.litMesh || before?.litRegion !== view.litRegion) {
+      this.figure?.light(view.litRegion ? null : view.litMesh);
       this.drawn = null;
     }
     if (before && before.picture !== view.picture) {

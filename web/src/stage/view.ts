@@ -1,6 +1,7 @@
 import { inkOf } from './parts';
 import type { Tint } from '../state/view';
 import type { StrandPath } from '@oscillum/core/character';
+import type { MeshRegion } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
 import type { Picture } from '../sim/picture';
 
@@ -43,6 +44,8 @@ export interface StageView {
   without: number | null;
   /** The mesh node that is lit. */
   litMesh: number | null;
+  /** The part of it that is lit; null is all. */
+  litRegion: MeshRegion | null;
   /** The inks of night. */
   night: boolean;
   /** Rows that a press of Make chain would take. */
@@ -72,6 +75,7 @@ export const PLAIN: Omit<StageView, 'shot' | 'picture' | 'frame' | 'offered'> = 
   tint: null,
   without: null,
   litMesh: null,
+  litRegion: null,
   night: false,
 };
 

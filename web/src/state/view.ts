@@ -1,6 +1,7 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
 import type { BrushKind } from '@oscillum/core/maps';
+import type { MeshRegion } from '@oscillum/core/model';
 import type { Shaken, ShakeHow } from './shaken';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
@@ -52,6 +53,9 @@ export interface ViewSlice {
   list: 'joints' | 'meshes';
   mesh: number | null;
   hoverMesh: number | null;
+  /** A part of it instead of all. */
+  region: MeshRegion | null;
+  hoverRegion: MeshRegion | null;
   /** Rows being laid along a mesh that has no joints. */
   strand: Strand | null;
   /** The collider or force that is worked on. */
@@ -164,6 +168,8 @@ const initial: ViewSlice = {
   list: 'joints',
   mesh: null,
   hoverMesh: null,
+  region: null,
+  hoverRegion: null,
   strand: null,
   thing: null,
   pick: null,
@@ -216,6 +222,8 @@ export const viewSlice = createSlice({
         list: 'joints',
         mesh: null,
         hoverMesh: null,
+        region: null,
+        hoverRegion: null,
         thing: null,
         pick: null,
         strand: null,
@@ -348,11 +356,11 @@ export const viewSlice = createSlice({
     listShown: (state, { payload }: PayloadAction<ViewSlice['list']>) => {
       state.list = payload;
     },
-    meshChosen: (state, { payload }: PayloadAction<number | null>) => {
-      state.mesh = payload;
+    meshChosen: (state, { payload }: PayloadAction<Pick<ViewSlice, 'mesh' | 'region'>>) => {
+      Object.assign(state, payload);
     },
-    meshHovered: (state, { payload }: PayloadAction<number | null>) => {
-      state.hoverMesh = payload;
+    meshHovered: (state, { payload }: PayloadAction<Pick<ViewSlice, 'hoverMesh' | 'hoverRegion'>>) => {
+      Object.assign(state, payload);
     },
     hovered: (state, { payload }: PayloadAction<number | null>) => {
       state.hoverJoint = payload;

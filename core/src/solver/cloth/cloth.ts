@@ -27,6 +27,7 @@ import {
   type SheetMatter,
 } from './setup';
 import type { StepBody } from './stepBody';
+import { looseSheet } from './loose';
 import { findPaths, normalsOf, type Sheet } from '../../sheets/index';
 
 /** How air takes hold of a sheet. */
@@ -213,10 +214,11 @@ function kernelsOf(fields: ClothStep, arena: Arena | null) {
  */
 export function makeCloth(needs: ClothNeeds): Cloth {
   const { sheet, matter, bodies, skin } = needs;
-  const paths = groupPaths(findPaths(sheet), sheet.points);
+  const loose = looseSheet(sheet, matter, needs.held);
+  const paths = groupPaths(findPaths(loose.sheet), sheet.points);
   const arena = needs.arena?.(numbersOf(needs, paths)) ?? null;
   const make = makeIn(arena);
-  const { fields, mass } = fieldsOf(needs, paths, make);
+  const { fields, mass } = fieldsOf({ ...needs, ...loose }, paths, make);
   const { x, old, older, v, vOld, push, w, wind, touched } = fields;
   const { run, put } = kernelsOf(fields, arena);
   const pulls = new Float64Array(3 * sheet.points);

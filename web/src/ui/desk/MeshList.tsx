@@ -1,8 +1,10 @@
-import type { MeshInfo } from '@oscillum/core/sheets';
+import { Fragment, useMemo } from 'react';
+import { regionsOf, type MeshInfo, type RegionInfo } from '@oscillum/core/sheets';
 import { documentOf, type Part } from '@oscillum/core/shot';
 import { NOUNS } from '../../state/parts';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
+import { useDesk } from '../kit/desk';
 import { ALL_UI } from '../parts';
 
 /** The part that moves the vertices of a mesh node. */
@@ -13,14 +15,95 @@ const mover = (parts: readonly Part[], node: number): Part | undefined =>
       .some((c) => c.path === 'points' && c.node === node),
   );
 
+interface OptionProps {
+  name: string;
+  vertices: number;
+  /** What it moves as, if anything moves it. */
+  moves?: string | undefined;
+  /** A part of the mesh above it. */
+  inner?: boolean;
+  selected: boolean;
+  onChoose: () => void;
+  onHover: (on: boolean) => void;
+}
+
+/** A mesh or a part of one, to be chosen; under the pointer it is lit on the stage. */
+function Option({ name, vertices, moves, inner, selected, onChoose, onHover }: OptionProps) {
+  return (
+    <button
+      role="option"
+      className={inner ? 'mesh inner' : 'mesh'}
+      aria-selected={selected}
+      onClick={onChoose}
+      onMouseEnter={() => onHover(true)}
+      onMouseLeave={() => onHover(false)}
+      onFocus={() => onHover(true)}
+      onBlur={() => onHover(false)}
+    >
+      <span>
+        {name}
+        {moves && <i>{moves}</i>}
+      </span>
+      <span className="muted small">{vertices.toLocaleString('en')} vertices</span>
+    </button>
+  );
+}
+
+const KINDS = [
+  ['piece', 'Pieces'],
+  ['material', 'Materials'],
+  ['joint', 'Weighed by a joint'],
+] as const;
+
+/** The parts of a mesh: pieces, materials, and what a joint weighs by half or more. */
+function Regions({ node }: { node: number }) {
+  const dispatch = useAppDispatch();
+  const { character } = useDesk();
+  const chosen = useAppSelector((s) => s.view.region);
+  const regions = useMemo(() => regionsOf(character, node), [character, node]);
+  const same = (r: RegionInfo) => JSON.stringify(r.region) === JSON.stringify(chosen);
+  return KINDS.map(([by, title]) => {
+    const own = regions.filter((r) => r.region.by === by);
+    if (own.length === 0) return null;
+    return (
+      <details key={by} className="regions" open={by !== 'joint' || undefined}>
+        <summary>
+          {title} <span className="muted small">{own.length}</span>
+        </summary>
+        {own.map((r) => (
+          <Option
+            key={JSON.stringify(r.region)}
+            inner
+            name={r.name}
+            vertices={r.vertices}
+            selected={same(r)}
+            onChoose={() =>
+              dispatch(viewSlice.actions.meshChosen({ mesh: node, region: same(r) ? null : r.region }))
+            }
+            onHover={(on) =>
+              dispatch(
+                viewSlice.actions.meshHovered({
+                  hoverMesh: on ? node : null,
+                  hoverRegion: on ? r.region : null,
+                }),
+              )
+            }
+          />
+        ))}
+      </details>
+    );
+  });
+}
+
 /** The meshes of the character: what each moves with, and presses that make something of the chosen one. */
 export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
   const dispatch = useAppDispatch();
   const parts = Object.values(useAppSelector((s) => selectShot(s)!.parts));
   const chosen = useAppSelector((s) => s.view.mesh);
+  const region = useAppSelector((s) => s.view.region);
   const mesh = meshes.find((m) => m.node === chosen);
   const choose = (node: number) => {
-    dispatch(viewSlice.actions.meshChosen(node));
+    dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
     const part = mover(parts, node);
     if (part) dispatch(viewSlice.actions.partsSelected({ parts: [part.id] }));
   };
@@ -31,32 +114,34 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
         {meshes.map((m) => {
           const part = mover(parts, m.node);
           return (
-            <button
-              key={m.node}
-              role="option"
-              className="mesh"
-              aria-selected={m.node === chosen}
-              onClick={() => choose(m.node)}
-              onMouseEnter={() => dispatch(viewSlice.actions.meshHovered(m.node))}
-              onMouseLeave={() => dispatch(viewSlice.actions.meshHovered(null))}
-              onFocus={() => dispatch(viewSlice.actions.meshHovered(m.node))}
-              onBlur={() => dispatch(viewSlice.actions.meshHovered(null))}
-            >
-              <span>
-                {m.name}
-                {part && <i>{NOUNS[part.kind]}</i>}
-              </span>
-              <span className="muted small">{m.vertices.toLocaleString('en')} vertices</span>
-            </button>
+            <Fragment key={m.node}>
+              <Option
+                name={m.name}
+                vertices={m.vertices}
+                moves={part && NOUNS[part.kind]}
+                selected={m.node === chosen && !region}
+                onChoose={() => choose(m.node)}
+                onHover={(on) =>
+                  dispatch(
+                    viewSlice.actions.meshHovered({ hoverMesh: on ? m.node : null, hoverRegion: null }),
+                  )
+                }
+              />
+              {m.node === chosen && !part && <Regions node={m.node} />}
+            </Fragment>
           );
         })}
       </div>
       <div className="from-mesh">
         {mesh && !mover(parts, mesh.node) ? (
           <>
-            <p className="muted small">With {mesh.name}:</p>
+            <p className="muted small">
+              With {region ? `that part of ${mesh.name}: the rest stays as it is` : mesh.name}:
+            </p>
             <span className="presses">
-              {ALL_UI.map(({ FromMesh }, i) => FromMesh && <FromMesh key={i} node={mesh.node} />)}
+              {ALL_UI.map(
+                ({ FromMesh }, i) => FromMesh && <FromMesh key={i} node={mesh.node} region={region} />,
+              )}
             </span>
           </>
         ) : (

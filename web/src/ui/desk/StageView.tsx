@@ -13,6 +13,13 @@ import { useDesk, usePicture } from '../kit/desk';
 import { StageTools } from './StageTools';
 import { sayTrouble } from '../kit/say';
 
+/** The mesh under the pointer or chosen in the list of meshes, or the part of it. */
+function litOf(v: ViewSlice): Pick<DrawnView, 'litMesh' | 'litRegion'> {
+  const hovers = v.hoverMesh !== null;
+  const node = hovers ? v.hoverMesh : v.list === 'meshes' ? v.mesh : null;
+  return { litMesh: node, litRegion: node === null ? null : hovers ? v.hoverRegion : v.region };
+}
+
 /** What of the view the stage draws by. */
 export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offered' | 'overlay'> => ({
   frame: v.frame,
@@ -35,7 +42,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   hoverJoint: v.hoverJoint,
   tint: v.tint,
   without: v.without,
-  litMesh: v.hoverMesh ?? (v.list === 'meshes' ? v.mesh : null),
+  ...litOf(v),
   night: v.night,
 });
 

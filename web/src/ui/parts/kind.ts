@@ -1,4 +1,5 @@
 import type { ComponentType } from 'react';
+import type { MeshRegion } from '@oscillum/core/model';
 import type { Part } from '@oscillum/core/shot';
 import type { Thunk } from '../../state/store';
 
@@ -23,7 +24,7 @@ export interface PartUi<P extends Part = Part> {
    */
   readonly Make: ComponentType;
   /** Makes a part of this kind from a mesh, by its node; left out where meshes are nothing to it. */
-  readonly FromMesh?: ComponentType<{ node: number }>;
+  readonly FromMesh?: ComponentType<{ node: number; region: MeshRegion | null }>;
   /** What it lays over the stage while something of it is worked on there. */
   readonly Over?: ComponentType;
   /** What it lays over its lane, to be dragged there. */

@@ -1,11 +1,28 @@
 import { randomId } from '../../../api/ids';
 import { rigSize, type Character } from '@oscillum/core/character';
 import { clothSettingsFor, makeClothPart } from '@oscillum/core/cloth';
-import { bodyUnder, heldPoints, lengthOf, likelyHolds, ownJoints, sheetOf } from '@oscillum/core/sheets';
-import { Collider, ColliderId, PartId, withoutMinded } from '@oscillum/core/model';
+import { toPoints, toVertices } from '@oscillum/core/maps';
+import {
+  bodyUnder,
+  heldPoints,
+  lengthOf,
+  likelyHolds,
+  ownJoints,
+  sheetOf,
+  verticesIn,
+} from '@oscillum/core/sheets';
+import {
+  Collider,
+  ColliderId,
+  makeWeightMap,
+  PartId,
+  withoutMinded,
+  type MeshRegion,
+} from '@oscillum/core/model';
 import { nodesOf, partsInOrder } from '@oscillum/core/shot';
 import { change } from '../../edits';
 import type { Thunk } from '../../store';
+import { paintMeshFor } from './maps';
 import { viewSlice } from '../../view';
 
 /** How closely a collider that is a mesh of the character follows it, as a share of the character's size. */
@@ -25,24 +42,32 @@ function nameOf(mesh: string, taken: ReadonlySet<string>): string {
 }
 
 /**
- * Makes a cloth of a mesh and selects it. It touches the mesh it lies on, which becomes a collider; parts that move
- * nothing but this mesh are muted, since the cloth moves it now.
+ * Makes a cloth of a mesh, or of a part of one, and selects it. It touches the mesh it lies on, which becomes a
+ * collider; parts that move nothing but this mesh are muted, since the cloth moves it now.
  */
-export function makeClothOf(character: Character, node: number): Thunk {
+export function makeClothOf(character: Character, node: number, region: MeshRegion | null = null): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
     const mesh = character.nodes[node];
     if (!shot || !mesh) return;
     const id = PartId.parse(`p${randomId(8)}`);
     const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
-    const name = nameOf(mesh.name, new Set(Object.values(shot.parts).map((p) => p.name)));
-    const own = ownJoints(character, node);
-    const body = bodyUnder(character, node);
-    const holds = likelyHolds(character, node);
     const sheet = sheetOf(character, node);
-    const reach = lengthOf(sheet, heldPoints(character, node, holds, sheet));
+    const within = region && toPoints(sheet, Float64Array.from(verticesIn(character, node, region)));
+    const name = nameOf(mesh.name, new Set(Object.values(shot.parts).map((p) => p.name)));
+    const own = region ? new Set<number>() : ownJoints(character, node);
+    const holds = likelyHolds(character, node, within);
+    const held = heldPoints(character, node, holds, sheet);
+    // The rest of its mesh stays on the skin.
+    within?.forEach((w, p) => w < 1 && (held[p] = 1));
+    const reach = lengthOf(sheet, held);
+    const body = region ? { node, name: mesh.name } : bodyUnder(character, node);
+    const part = region && { region, only: false };
     const there = Object.values(shot.colliders).find(
-      ({ shape }) => shape.kind === 'mesh' && shape.node === body?.node,
+      ({ shape }) =>
+        shape.kind === 'mesh' &&
+        shape.node === body?.node &&
+        JSON.stringify(shape.part) === JSON.stringify(part),
     );
     dispatch(
       change('Make cloth', (d) => {
@@ -63,6 +88,7 @@ export function makeClothOf(character: Character, node: number): Thunk {
               node: body.node,
               name: body.name,
               simplified: SIMPLIFIED * rigSize(character) * shot.character.metresPerUnit,
+              part,
             },
           });
         }
@@ -74,6 +100,9 @@ export function makeClothOf(character: Character, node: number): Thunk {
         d.parts[id] = makeClothPart({
           ...{ id, name, order: last + 1, mesh: { node, name: mesh.name } },
           ...{ holds, settings: clothSettingsFor(reach * shot.character.metresPerUnit) },
+          ...(within
+            ? { maps: { leash: makeWeightMap(toVertices(paintMeshFor(character, node), within)) } }
+            : {}),
           // The mesh stands for the body: what was fitted to it beside lies in its way.
           ...(touches ? { collidesWith: { colliders: [touches] } } : {}),
         });

@@ -1,11 +1,12 @@
+import type { MeshRegion } from '@oscillum/core/model';
 import { sentenceOf } from '../../../state/edits';
 import { makeClothOf } from '../../../state/parts/cloth/make';
 import { useAppDispatch } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 
-/** Makes a cloth of a mesh, with one press. */
-export function MakeCloth({ node }: { node: number }) {
+/** Makes a cloth of a mesh or a part of it, with one press. */
+export function MakeCloth({ node, region }: { node: number; region: MeshRegion | null }) {
   const dispatch = useAppDispatch();
   const { character } = useDesk();
   return (
@@ -14,7 +15,7 @@ export function MakeCloth({ node }: { node: number }) {
       title="It hangs from its rim or from the joint that weighs it, and touches the mesh it lies on"
       onClick={() => {
         try {
-          dispatch(makeClothOf(character, node));
+          dispatch(makeClothOf(character, node, region));
         } catch (e) {
           sayTrouble(sentenceOf(e));
         }

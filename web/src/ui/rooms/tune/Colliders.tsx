@@ -1,5 +1,7 @@
+import { useMemo } from 'react';
 import { Euler, MathUtils, Quaternion } from 'three';
 import { Collider, ColliderId, inOrder, type ColliderShape } from '@oscillum/core/model';
+import { regionsOf } from '@oscillum/core/sheets';
 import type { Shot } from '@oscillum/core/shot';
 import { change } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
@@ -50,7 +52,7 @@ export function Colliders({ run }: { run: (t: Thunk) => void }) {
       id: ColliderId.parse(id),
       name: kind[0]!.toUpperCase() + kind.slice(1),
       order: lastOrder(shot.colliders),
-      shape: kind === 'mesh' ? { kind, ...meshes[0]! } : SHAPES[kind],
+      shape: kind === 'mesh' ? { kind, ...meshes[0]!, part: null } : SHAPES[kind],
     });
     run(change(`Add a ${kind}`, (d) => void (d.colliders[id] = collider)));
     setOpen(id);
@@ -189,6 +191,37 @@ function ColliderRows({ collider: c, meshes, edit, run }: RowsProps & { run: (t:
   );
 }
 
+/** What of its mesh it takes: all, or only or all but a piece, a material, or what a joint weighs. */
+function PartOfMesh({ collider: c, edit }: Omit<RowsProps, 'meshes'>) {
+  const { character } = useDesk();
+  const { node, part } = c.shape as Extract<ColliderShape, { kind: 'mesh' }>;
+  const regions = useMemo(() => regionsOf(character, node), [character, node]);
+  if (regions.length === 0) return null;
+  type MeshPart = typeof part;
+  const choices: { name: string; part: MeshPart }[] = [
+    { name: 'all of it', part: null },
+    ...[true, false].flatMap((only) =>
+      regions.map((r) => ({
+        name: `${only ? 'only' : 'all but'} ${r.name}`,
+        part: { region: r.region, only },
+      })),
+    ),
+  ];
+  return (
+    <ChoiceRow
+      label="Part of it"
+      value={JSON.stringify(part)}
+      says="A piece, a material, or what a joint weighs by half or more"
+      choices={choices.map((x) => [JSON.stringify(x.part), x.name] as const)}
+      onSet={(v) =>
+        edit('Choose the part of its mesh', c.id, (x) => {
+          if (x.shape.kind === 'mesh') x.shape.part = JSON.parse(v) as MeshPart;
+        })
+      }
+    />
+  );
+}
+
 /** Its shape, and what it rides. */
 function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
   return (
@@ -204,6 +237,7 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
                 Object.assign(
                   x.shape,
                   meshes.find((m) => String(m.node) === v)!,
+                  { part: null },
                 );
             })
           }
@@ -220,6 +254,7 @@ function ShapeRows({ collider: c, meshes, edit }: RowsProps) {
           }
         />
       )}
+      {c.shape.kind === 'mesh' && <PartOfMesh collider={c} edit={edit} />}
       {c.shape.kind !== 'mesh' && (
         <JointRow
           label="Attached to"
