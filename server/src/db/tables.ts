@@ -95,6 +95,12 @@ export const edits = pgTable(
 );
 
 /**
+ * Blocks of painted maps as bytes, named by their SHA-256: documents and edits hold the name, so that a block that
+ * stands in many of them is kept once.
+ */
+export const mapBlocks = pgTable('map_blocks', { hash: text().primaryKey(), data: bytea().notNull() });
+
+/**
  * What is to be done apart from the page, how far it is and what came of it. Who does it, and when it is tried again,
  * is the queue engine's to know (queue/queue.ts).
  */

@@ -3,6 +3,7 @@ import type { ShotsAsked } from '@oscillum/core/contract';
 import type { Edit, Shot } from '@oscillum/core/shot';
 import type { Tx } from '../db/database';
 import { edits, shots } from '../db/tables';
+import { keepBlocks, readBlocks } from './mapBlocks';
 
 export type ShotRow = typeof shots.$inferSelect;
 
@@ -58,32 +59,33 @@ const listed = (document: Shot) => ({
   frames: document.range.last - document.range.first + 1,
 });
 
-export function findShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
-  return tx
-    .select()
-    .from(shots)
-    .where(eq(shots.id, id))
-    .then((rows) => rows[0]);
+export async function findShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
+  const rows = await tx.select().from(shots).where(eq(shots.id, id));
+  return rows[0] && whole(tx, rows[0]);
+}
+
+/** A row with the painted maps in its document. */
+async function whole(tx: Tx, row: ShotRow): Promise<ShotRow> {
+  return { ...row, document: await readBlocks(tx, row.document) };
 }
 
 /** The row, locked until the transaction ends, so that edits of one shot queue up. */
-export function lockShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
-  return tx
-    .select()
-    .from(shots)
-    .where(eq(shots.id, id))
-    .for('update')
-    .then((rows) => rows[0]);
+export async function lockShot(tx: Tx, id: string): Promise<ShotRow | undefined> {
+  const rows = await tx.select().from(shots).where(eq(shots.id, id)).for('update');
+  return rows[0] && whole(tx, rows[0]);
 }
 
 export async function insertShot(tx: Tx, id: string, document: Shot): Promise<void> {
-  await tx.insert(shots).values({ id, document, ...listed(document) });
+  await tx.insert(shots).values({ id, document: await keepBlocks(tx, document), ...listed(document) });
 }
 
 export async function updateShot(tx: Tx, id: string, document: Shot, revision: number): Promise<void> {
   await tx
     .update(shots)
-    .set({ document, revision, ...listed(document), updatedAt: sql`now()` })
+    .set({
+      ...{ document: await keepBlocks(tx, document), revision, ...listed(document) },
+      updatedAt: sql`now()`,
+    })
     .where(eq(shots.id, id));
 }
 
@@ -94,16 +96,17 @@ export async function setDeleted(tx: Tx, id: string, deleted: boolean): Promise<
     .where(eq(shots.id, id));
 }
 
-export function editsAfter(
+export async function editsAfter(
   tx: Tx,
   shotId: string,
   revision: number,
 ): Promise<{ revision: number; edit: Edit }[]> {
-  return tx
+  const rows = await tx
     .select({ revision: edits.revision, edit: edits.edit })
     .from(edits)
     .where(and(eq(edits.shotId, shotId), gt(edits.revision, revision)))
     .orderBy(asc(edits.revision));
+  return readBlocks(tx, rows);
 }
 
 /** Which of these edits the shot has already. */
@@ -116,5 +119,5 @@ export async function knownEdits(tx: Tx, shotId: string, ids: string[]): Promise
 }
 
 export async function insertEdit(tx: Tx, shotId: string, revision: number, edit: Edit): Promise<void> {
-  await tx.insert(edits).values({ shotId, revision, editId: edit.id, edit });
+  await tx.insert(edits).values({ shotId, revision, editId: edit.id, edit: await keepBlocks(tx, edit) });
 }

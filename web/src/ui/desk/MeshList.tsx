@@ -44,7 +44,9 @@ function Option({ name, vertices, moves, inner, selected, onChoose, onHover }: O
         {name}
         {moves && <i>{moves}</i>}
       </span>
-      <span className="muted small">{vertices.toLocaleString('en')} vertices</span>
+      <span className="muted small" title={inner ? 'vertices' : undefined}>
+        {vertices.toLocaleString('en')} {!inner && 'vertices'}
+      </span>
     </button>
   );
 }

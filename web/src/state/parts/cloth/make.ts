@@ -8,6 +8,7 @@ import {
   lengthOf,
   likelyHolds,
   ownJoints,
+  regionsOf,
   sheetOf,
   verticesIn,
 } from '@oscillum/core/sheets';
@@ -27,6 +28,8 @@ import { viewSlice } from '../../view';
 
 /** How closely a collider that is a mesh of the character follows it, as a share of the character's size. */
 const SIMPLIFIED = 0.0025;
+
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 /** "poncho mesh" names a cloth "Poncho". */
 function nameOf(mesh: string, taken: ReadonlySet<string>): string {
@@ -54,7 +57,11 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
     const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
     const sheet = sheetOf(character, node);
     const within = region && toPoints(sheet, Float64Array.from(verticesIn(character, node, region)));
-    const name = nameOf(mesh.name, new Set(Object.values(shot.parts).map((p) => p.name)));
+    const found = region && regionsOf(character, node).find((r) => same(r.region, region));
+    const name = nameOf(
+      found ? found.name.replace(/^piece \d+, /, '') : mesh.name,
+      new Set(Object.values(shot.parts).map((p) => p.name)),
+    );
     const own = region ? new Set<number>() : ownJoints(character, node);
     const holds = likelyHolds(character, node, within);
     const held = heldPoints(character, node, holds, sheet);
@@ -64,10 +71,7 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
     const body = region ? { node, name: mesh.name } : bodyUnder(character, node);
     const part = region && { region, only: false };
     const there = Object.values(shot.colliders).find(
-      ({ shape }) =>
-        shape.kind === 'mesh' &&
-        shape.node === body?.node &&
-        JSON.stringify(shape.part) === JSON.stringify(part),
+      ({ shape }) => shape.kind === 'mesh' && shape.node === body?.node && same(shape.part, part),
     );
     dispatch(
       change('Make cloth', (d) => {

@@ -1,0 +1,4 @@
+CREATE TABLE "map_blocks" (
+	"hash" text PRIMARY KEY NOT NULL,
+	"data" "bytea" NOT NULL
+);
