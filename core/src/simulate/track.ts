@@ -97,7 +97,11 @@ function makeParts(character: Character, shot: Shot, layouts: readonly PartLayou
   const parts: PartTrack[] = [];
   sorted.forEach((layout, i) => {
     let hanging: Hanging = { part: -1, link: -1 };
-    for (const node of layout.above) hanging = owner.get(node) ?? hanging;
+    for (const node of layout.above) {
+      const own = owner.get(node);
+      // A sheet of joints comes last: what hangs from it follows the source.
+      if (own && own.part < i) hanging = own;
+    }
     const bearers = (layout.borne ?? []).flatMap((joint) => {
       let node = joint;
       while (node >= 0 && !owner.has(node)) node = character.nodes[node]!.parent;

@@ -1,6 +1,6 @@
-import { quatNormalise } from '../../math/index';
+import { quatNormalise, quatRotate } from '../../math/index';
 import { wholeStep, type StepBody } from '../../solver/cloth/index';
-import { finishBody, type Body } from '../../solver/index';
+import { finishBody, type Body, type LinkBody } from '../../solver/index';
 import type { Riding } from './riding';
 
 /** Bodies as a sheet that takes several steps in one of the shot meets them. */
@@ -24,15 +24,40 @@ function placeBetween(out: Float64Array, before: Float64Array, now: Float64Array
   quatNormalise(out, 3);
 }
 
-/** A body of its own that stands and goes apart from another. */
+/** A body of its own that stands and goes apart from another: what it gets back is its own until the step is over. */
 function likeBody(b: Body): Body {
   const places = Float64Array.from(b.places);
-  // What it gets back is its own until the step is over.
-  const free = b.free && { ...b.free, impulse: new Float64Array(3), twist: new Float64Array(3) };
+  const free = b.free
+    ? { ...b.free, impulse: new Float64Array(3), twist: new Float64Array(3) }
+    : b.link && asFree(b.link);
   return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7), free };
 }
 
-export function makeBetween(bodies: readonly Body[]): Between {
+/** A link of a chain as what is pushed: as heavy as the ends of it that move. */
+function asFree({ gives }: LinkBody): NonNullable<Body['free']> {
+  const mass = gives.reduce((sum, g) => sum + (g > 0 ? 1 / g : 0), 0);
+  const three = () => new Float64Array(3);
+  return {
+    ...{ mass, inertia: three(), velocity: three(), spin: three(), start: three(), half: three() },
+    ...{ impulse: three(), twist: three() },
+  };
+}
+
+/** Gives both ends of a link what it got at its middle: an impulse, and a turning impulse as a pair of them. */
+function pushLink({ shape, now, link }: Body, impulse: Float64Array, twist: Float64Array): void {
+  const along = new Float64Array(3);
+  quatRotate(along, 0, now, 3, [0, 2 * (shape as { half: number }).half, 0], 0);
+  const size = along.reduce((sum, x) => sum + x * x, 0);
+  for (let a = 0; a < 3; a++) {
+    const [b, c] = [(a + 1) % 3, (a + 2) % 3];
+    const pair = size > 0 ? (twist[b]! * along[c]! - twist[c]! * along[b]!) / size : 0;
+    link!.push[a]! += impulse[a]! / 2 - pair;
+    link!.push[3 + a]! += impulse[a]! / 2 + pair;
+  }
+}
+
+/** `h` is the shot's step, s. */
+export function makeBetween(bodies: readonly Body[], h: number): Between {
   const own = bodies.map((b): StepBody => {
     const places = Float64Array.from(b.places);
     return {
@@ -54,6 +79,8 @@ export function makeBetween(bodies: readonly Body[]): Between {
           whole.now.set(now);
         }
         own[i]!.fixed = bodies[i]!.fixed && !riding.apart;
+        if (!bodies[i]!.link) return;
+        for (let a = 0; a < 3; a++) own[i]!.free!.velocity[a] = (whole.now[a]! - whole.before[a]!) / h;
       }),
     stand: (k, n) => {
       for (const b of own) {
@@ -65,7 +92,15 @@ export function makeBetween(bodies: readonly Body[]): Between {
     },
     react: (riding) =>
       own.forEach((b, i) => {
-        const [from, to] = [b.free, bodies[i]!.free];
+        const { link, free: to } = bodies[i]!;
+        const from = b.free;
+        if (from && link) {
+          riding.turnedOut(from.impulse);
+          riding.turnedOut(from.twist);
+          pushLink(bodies[i]!, from.impulse, from.twist);
+          from.impulse.fill(0);
+          from.twist.fill(0);
+        }
         if (!from || !to) return;
         for (const [gathered, own] of [
           [from.impulse, to.impulse],

@@ -8,6 +8,35 @@ import type { SheetSource } from './source';
 /** Carries places of a skin (3 numbers a point of the whole sheet) along with the joints that other parts move. */
 export type Bear = (places: Float64Array) => void;
 
+/** By joint of the skin: what of other parts carries it. */
+function anchorsOf(
+  { bearers }: Pick<PartTrack, 'bearers'>,
+  runs: readonly PartRun[],
+): ReadonlyMap<number, readonly Anchor[]> {
+  const links = new Map<number, Anchor[]>();
+  for (const b of bearers) {
+    const anchors = b.links.flatMap((h) => runs[h.part]?.anchorAt(h.link) ?? []);
+    if (anchors.length > 0) links.set(b.joint, anchors);
+  }
+  return links;
+}
+
+/** Carries a place (3 numbers) along with anchors, those of what bears the others first. */
+export function carryPlace(at: Float64Array, anchors: readonly Anchor[]): void {
+  for (const { source, place, turn } of anchors) {
+    for (let a = 0; a < 3; a++) at[a]! -= source[a]!;
+    quatRotate(at, 0, turn, 0, at, 0);
+    for (let a = 0; a < 3; a++) at[a]! += place[a]!;
+  }
+}
+
+/** The same of a world matrix (16 numbers at `o`). */
+export function carryMatrix(m: Float64Array, o: number, anchors: readonly Anchor[]): void {
+  for (const { turn } of anchors)
+    for (let column = 0; column < 12; column += 4) quatRotate(m, o + column, turn, 0, m, o + column);
+  carryPlace(m.subarray(o + 12, o + 15), anchors);
+}
+
 /**
  * How the skin of a mesh goes along with what other parts make of its joints: by the weights of each point, as skinning
  * does. Null when no other part moves any. `node` is that of the mesh.
@@ -16,16 +45,12 @@ export function bearing(
   character: Character,
   node: number,
   sheet: Sheet,
-  { bearers }: PartTrack<SheetLayout, SheetSource>,
+  track: PartTrack<SheetLayout, SheetSource>,
   runs: readonly PartRun[],
 ): Bear | null {
-  const links = new Map<number, Anchor[]>();
-  for (const b of bearers) {
-    const anchors = b.links.flatMap((h) => runs[h.part]?.anchorAt(h.link) ?? []);
-    if (anchors.length > 0) links.set(b.joint, anchors);
-  }
+  const links = anchorsOf(track, runs);
   if (links.size === 0) return null;
-  const shares = new Map<number, { anchors: Anchor[]; share: number }[]>();
+  const shares = new Map<number, { anchors: readonly Anchor[]; share: number }[]>();
   eachWeight(character, node, (vertex, joints, weights) => {
     const own = joints.flatMap((j, k) =>
       links.has(j) && weights[k]! > 0 ? [{ anchors: links.get(j)!, share: weights[k]! }] : [],
@@ -38,14 +63,20 @@ export function bearing(
       way.fill(0);
       for (const { anchors, share } of own) {
         at.set(places.subarray(3 * point, 3 * point + 3));
-        for (const { source, place, turn } of anchors) {
-          for (let a = 0; a < 3; a++) at[a]! -= source[a]!;
-          quatRotate(at, 0, turn, 0, at, 0);
-          for (let a = 0; a < 3; a++) at[a]! += place[a]!;
-        }
+        carryPlace(at, anchors);
         for (let a = 0; a < 3; a++) way[a]! += share * (at[a]! - places[3 * point + a]!);
       }
       for (let a = 0; a < 3; a++) places[3 * point + a]! += way[a]!;
     }
   };
 }
+
+/** What carries the rows of a panel, by row: none where no other part moves what it hangs from. */
+export const carriersOfRows = (
+  above: readonly number[],
+  track: Pick<PartTrack, 'bearers'>,
+  runs: readonly PartRun[],
+): (readonly Anchor[])[] => {
+  const links = anchorsOf(track, runs);
+  return above.map((joint) => links.get(joint) ?? []);
+};

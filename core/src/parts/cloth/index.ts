@@ -21,7 +21,7 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   }),
   sampled: (part) => [part.id, part.mesh, part.holds, part.maps],
   follows: () => [],
-  collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
+  collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: part.collidesWith.parts }),
   tied: () => [],
   concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
   // A sheet has an arena of its own: see ownArena.

@@ -20,8 +20,11 @@ export function clothInert(
   threads = true,
 ): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
-  const { colliders } = part.collidesWith;
-  const touchesNothing = Object.values(shot.colliders).every((c) => c.muted || !minds(colliders, c.id));
+  const { colliders, parts } = part.collidesWith;
+  const touchesNothing =
+    Object.values(shot.colliders).every((c) => c.muted || !minds(colliders, c.id)) &&
+    Array.isArray(parts) &&
+    parts.length === 0;
   const matter = ['weight', 'stretch', 'compression', 'shear', 'bend'].includes(key);
   if (matter && (part.keys[key]?.length ?? 0) > 1)
     return 'Its keys are read on the first frame alone: what a cloth is made of stays the same on the way.';

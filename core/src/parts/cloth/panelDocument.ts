@@ -22,6 +22,8 @@ export const PanelPart = z.strictObject({
   collidesWith: z
     .strictObject({
       colliders: Minds.default('all'),
+      /** Chains that it touches, and that feel it. */
+      parts: Minds.default([]),
       /** Whether its own layers keep apart. */
       itself: z.boolean().default(false),
     })

@@ -21,7 +21,7 @@ export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
   }),
   sampled: (part) => [part.id, part.rows, part.closed],
   follows: () => [],
-  collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: [] }),
+  collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: part.collidesWith.parts }),
   tied: () => [],
   concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
   room: () => ({ rows: 0, run: 0, bodies: 0 }),

@@ -92,6 +92,7 @@ export function layOutPanel(character: Character, part: PanelPart): PanelLayout 
   return {
     ...{ part, rows, sheet, held, shares: {}, diagonal: diagonalsOf(rows, sheet), detail: null },
     joints: Int32Array.from(rows.flatMap((r) => Array.from(r.joints))),
+    borne: [...new Set(rows.map((r) => character.nodes[r.joints[0]!]!.parent))].filter((n) => n >= 0),
     above: new Int32Array(0),
   };
 }

@@ -4,7 +4,8 @@ import { matCompose, matMultiply, quatSlerp } from '../../math/index';
 import { makeLinkTurns, type LinkTurns } from '../../solver/index';
 import type { SheetSource } from './source';
 import { SheetRun } from './sheetRun';
-import type { Env, MomentRow, PartRun, Posed, RunNeeds } from '../kind';
+import { carriersOfRows, carryMatrix, carryPlace } from './borne';
+import type { Anchor, Env, MomentRow, PartRun, Posed, RunNeeds } from '../kind';
 import type { PanelPart } from './panelDocument';
 import type { PanelLayout } from './panelLayout';
 
@@ -25,12 +26,27 @@ class PanelRun extends SheetRun {
   /** Where its points are in the world, m. */
   private readonly places: Float64Array;
 
+  /** What carries each row along, where other parts move what it hangs from. */
+  private readonly carriers: readonly (readonly Anchor[])[];
+
   constructor(needs: RunNeeds<PanelPart, PanelLayout, SheetSource>, env: Env) {
-    const { part, index, track } = needs;
+    const { part, track, runs } = needs;
+    const { rows, sheet } = track.layout;
+    const above = rows.map((r) => env.character.nodes[r.joints[0]!]!.parent);
+    const carriers = carriersOfRows(above, track, runs);
+    const bear = (places: Float64Array) =>
+      rows.forEach(({ first, joints }, r) => {
+        for (let p = first; p <= first + joints.length; p++)
+          carryPlace(places.subarray(3 * p, 3 * p + 3), carriers[r]!);
+      });
     super(
-      { part: { ...part, release: null }, index, track, spare: TURN_NUMBERS * track.layout.sheet.points },
+      {
+        ...{ ...needs, part: { ...part, release: null }, spare: TURN_NUMBERS * sheet.points },
+        bear: carriers.some((c) => c.length > 0) ? bear : null,
+      },
       env,
     );
+    this.carriers = carriers;
     this.panel = track.layout;
     this.moves = part.moves === 'places';
     this.root = rootMatrix(env.metresPerUnit, env.upAxis);
@@ -55,7 +71,7 @@ class PanelRun extends SheetRun {
     else this.places.set(this.cloth.x);
     let at = from;
     this.panel.rows.forEach(({ joints }, r) => {
-      this.turnRow(this.turns[r]!, joints, posed, rows, at, amount);
+      this.turnRow(r, joints, posed, rows, at, amount);
       const { world } = this.turns[r]!;
       joints.forEach((node, j) => shown.set(world.subarray(16 * j + 16, 16 * j + 32), 16 * node));
       at += joints.length;
@@ -63,7 +79,7 @@ class PanelRun extends SheetRun {
   }
 
   private turnRow(
-    found: LinkTurns,
+    row: number,
     joints: Int32Array,
     { pose, world }: Posed,
     { rotations, translations }: JointRows,
@@ -71,7 +87,9 @@ class PanelRun extends SheetRun {
     amount: number,
   ): void {
     const above = this.env.character.nodes[joints[0]!]!.parent;
+    const found = this.turns[row]!;
     for (let k = 0; k < 16; k++) found.world[k] = above < 0 ? this.root[k]! : world[16 * above + k]!;
+    carryMatrix(found.world, 0, this.carriers[row]!);
     joints.forEach((node, j) => {
       found.place.set(pose.t.subarray(3 * node, 3 * node + 3), 3 * j);
       found.scale.set(pose.s.subarray(3 * node, 3 * node + 3), 3 * j);

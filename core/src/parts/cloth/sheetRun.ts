@@ -3,7 +3,7 @@ import { quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth } from '../../solver/cloth/index';
-import type { Arena, Field } from '../../solver/index';
+import type { Arena, Body, Field } from '../../solver/index';
 import {
   anchorShare,
   type Env,
@@ -55,6 +55,8 @@ export interface SheetNeeds {
   readonly part: SheetPart;
   readonly index: number;
   readonly track: PartTrack<SheetLayout, SheetSource>;
+  /** Bodies of other parts that it touches. */
+  readonly touching: readonly Body[];
   /** Carries its skin along with joints that other parts move. */
   readonly bear?: Bear | null;
   /** Numbers of its arena that are kept free for others. */
@@ -79,6 +81,7 @@ export abstract class SheetRun implements PartRun {
   private readonly middle: Between;
   /** The space it moves in, which goes along with what carries it. */
   protected readonly riding = new Riding();
+  /** Ids of the colliders it minds, in the order of its bodies: those of other parts come after. */
   private readonly minds: readonly string[];
   private readonly forces: PartForces;
   protected readonly values: ReturnType<typeof valuesOf>;
@@ -104,7 +107,7 @@ export abstract class SheetRun implements PartRun {
   private noted: Noted = { ...NOTHING };
 
   constructor(
-    { part, index, track, bear = null, spare = 0 }: SheetNeeds,
+    { part, index, track, touching, bear = null, spare = 0 }: SheetNeeds,
     protected readonly env: Env,
   ) {
     this.index = index;
@@ -125,7 +128,7 @@ export abstract class SheetRun implements PartRun {
     this.steps = stepsIn(sheet, this.length, env.h, track.layout.detail ? COARSE_RATE : LEAST_RATE);
     const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
     this.minds = minded.map((c) => c.collider.id);
-    this.middle = makeBetween(minded.map((c) => c.body));
+    this.middle = makeBetween([...minded.map((c) => c.body), ...touching], env.h);
     const first = env.track.first;
     this.cloth = makeCloth({
       ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
@@ -343,7 +346,7 @@ export abstract class SheetRun implements PartRun {
   note(frames: Frames, begins: boolean): void {
     if (!begins) return;
     const { depth, deepIn } = this.started;
-    frames.startsIn[this.index] = depth > INSIDE ? [this.minds[deepIn]!] : [];
+    frames.startsIn[this.index] = depth > INSIDE ? this.minds.slice(deepIn, deepIn + 1) : [];
   }
 
   /** How far each point of the whole sheet is shown from its skin. */

@@ -9,6 +9,7 @@ import {
   type ClothSettingKey,
   type PanelPart,
 } from '@oscillum/core/cloth';
+import { isChain } from '@oscillum/core/chain';
 import { inOrder, minds, withMinded } from '@oscillum/core/model';
 import { settingAt } from '../../../state/edits';
 import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
@@ -126,6 +127,7 @@ function Rest({ parts, run }: SheetProps) {
 /** The colliders that it minds, and whether it minds itself. */
 function Touches({ parts, run }: SheetProps) {
   const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
+  const chains = inOrder(useAppSelector((s) => selectShot(s)!.parts)).filter((p) => isChain(p) && !p.muted);
   const ids = parts.map((p) => p.id);
   return (
     <>
@@ -149,6 +151,26 @@ function Touches({ parts, run }: SheetProps) {
           />
         ))}
       </div>
+      {chains.length > 0 && (
+        <div className="minds" role="group" aria-label="Collides with chains">
+          {chains.map((c) => (
+            <CheckRow
+              key={c.id}
+              label={c.name}
+              says="They push each other"
+              value={parts.every((p) => minds(p.collidesWith.parts, c.id))}
+              onSet={(on) =>
+                run(
+                  changeSheets(ids, 'Set what it collides with', (p) => {
+                    const all = chains.map((x) => x.id);
+                    p.collidesWith.parts = withMinded(p.collidesWith.parts, all, c.id, on);
+                  }),
+                )
+              }
+            />
+          ))}
+        </div>
+      )}
       <CheckRow
         label={`Itself: its layers keep apart (takes ${SELF_PRICE} times as long)`}
         value={parts.every((p) => p.collidesWith.itself)}
