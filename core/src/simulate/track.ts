@@ -1,5 +1,5 @@
 import { makePose, rootMatrix, updateWorld, type Character, type Clip } from '../character/index';
-import { inOrder, type Collider } from '../model/index';
+import { inOrder, OscillumError, type Collider } from '../model/index';
 import {
   kindOf,
   writePlacement,
@@ -72,11 +72,49 @@ export const layOut = (character: Character, shot: Shot, coarse = false): PartLa
     return coarse && kind.coarsen ? kind.coarsen(layout) : layout;
   });
 
+/**
+ * By part: how many parts it is tied to, one after the other: what is tied follows what it is tied to. Throws
+ * OscillumError('shot.invalid') where sheets are tied in a ring.
+ */
+function tieDepths(shot: Shot, layouts: readonly PartLayout[]): Map<string, number> {
+  const depths = new Map<string, number>();
+  const sheets = new Map(layouts.filter((l) => l.borne).map((l) => [l.part.id as string, l.part]));
+  const depthOf = (id: string, below: readonly string[]): number => {
+    const part = sheets.get(id);
+    if (!part) return 0;
+    if (below.includes(id))
+      throw new OscillumError(
+        'shot.invalid',
+        `${part.name} is tied to what is tied to it`,
+        `/parts/${id}/ties`,
+        'Remove one of the ties.',
+      );
+    const own = shot.parts[part.id]!;
+    const known = depths.get(id);
+    const depth =
+      known ??
+      Math.max(
+        0,
+        ...kindOf(own)
+          .tied(own)
+          .map((to) => 1 + depthOf(to, [...below, id])),
+      );
+    depths.set(id, depth);
+    return depth;
+  };
+  for (const l of layouts) depths.set(l.part.id, depthOf(l.part.id, []));
+  return depths;
+}
+
 /** Room for the rows of all parts, in one arena with room for what runs on them. */
 function makeParts(character: Character, shot: Shot, layouts: readonly PartLayout[], rows: number) {
   // Parts come parents first, so that one hanging from another follows it; skins that others bear come last.
+  const depth = tieDepths(shot, layouts);
   const sorted = [...layouts].sort(
-    (a, b) => Number(!!a.borne) - Number(!!b.borne) || a.above.length - b.above.length,
+    (a, b) =>
+      Number(!!a.borne) - Number(!!b.borne) ||
+      a.above.length - b.above.length ||
+      depth.get(a.part.id)! - depth.get(b.part.id)!,
   );
   const kinds = sorted.map((l) => kindOf(shot.parts[l.part.id]!));
   const owner = new Map<number, Hanging>();

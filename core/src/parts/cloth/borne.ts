@@ -9,7 +9,7 @@ import type { SheetSource } from './source';
 export type Bear = (places: Float64Array) => void;
 
 /** By joint of the skin: what of other parts carries it. */
-function anchorsOf(
+export function anchorsOf(
   { bearers }: Pick<PartTrack, 'bearers'>,
   runs: readonly PartRun[],
 ): ReadonlyMap<number, readonly Anchor[]> {

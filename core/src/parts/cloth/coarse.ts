@@ -1,6 +1,7 @@
 import { coarserTriangles } from '../../character/index';
 import { makeSheet, type Sheet } from '../../sheets/index';
 import type { ClothLayout, Detail } from './layout';
+import type { TiedPoints } from './ties';
 
 /** Share of the triangles that a coarse cloth has, and points below which a cloth is coarse enough. */
 const SHARE = 0.25;
@@ -30,8 +31,19 @@ export function coarsen(layout: ClothLayout): ClothLayout {
     sheet: coarse,
     held: Uint8Array.from(pick, (p) => held[p]!),
     diagonal: null,
+    ties: layout.ties.map((tie) => coarseTie(tie, at)),
     shares: Object.fromEntries(Object.entries(shares).map(([k, list]) => [k, of(list)])),
     detail: { sheet, held, pick, ...betweenOf(sheet, held, pick) },
+  };
+}
+
+/** The points of a tie that a coarse cloth has; `at` gives the coarse point of each that is picked. */
+function coarseTie({ tie, points, local }: TiedPoints, at: ReadonlyMap<number, number>): TiedPoints {
+  const kept = Array.from(points, (p, k) => [at.get(p), k] as const).filter(([p]) => p !== undefined);
+  return {
+    tie,
+    points: Int32Array.from(kept, ([p]) => p!),
+    local: Float64Array.from(kept.flatMap(([, k]) => [...local.subarray(3 * k, 3 * k + 3)])),
   };
 }
 
@@ -68,7 +80,7 @@ function betweenOf(
  * Fills in how far the points between the coarse ones are off (3 numbers a point): each as its neighbours on the
  * mean, from the coarse points on.
  */
-export function fillBetween({ between, rank, from, beside }: Detail, off: Float64Array): void {
+function fillBetween({ between, rank, from, beside }: Detail, off: Float64Array): void {
   // In the first round only what is filled in already counts: the coarse points and what came before.
   for (let round = 0; round <= ROUNDS; round++)
     for (let i = 0; i < between.length; i++) {
@@ -89,4 +101,26 @@ export function fillBetween({ between, rank, from, beside }: Detail, off: Float6
       off[3 * p + 1] = n > 0 ? y / n : 0;
       off[3 * p + 2] = n > 0 ? z / n : 0;
     }
+}
+
+/**
+ * How far each point of the whole sheet is shown from its skin (3 numbers each): `x` and `own` are where its points
+ * are and where its skin has them, those of the coarse sheet where there is a detail.
+ */
+export function shownOff(
+  off: Float64Array,
+  detail: Detail | null,
+  x: Float64Array,
+  own: Float64Array,
+  amount: number,
+): void {
+  if (!detail) {
+    for (let k = 0; k < off.length; k++) off[k] = amount * (x[k]! - own[k]!);
+    return;
+  }
+  off.fill(0);
+  detail.pick.forEach((p, k) => {
+    for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (x[3 * k + a]! - own[3 * k + a]!);
+  });
+  fillBetween(detail, off);
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
-import { documentName, frameNumber, JointRef } from '../../model/world';
+import { documentName, frameNumber, JointRef, PartId } from '../../model/world';
 import { WeightMap } from '../../model/weightMap';
 import { ClothKeys, ClothSettings } from './settings';
 
@@ -19,6 +19,20 @@ const Hold = z.discriminatedUnion('by', [
 ]);
 export type Hold = z.infer<typeof Hold>;
 
+/**
+ * What ties points of a cloth to something: those that it names go where a joint takes them, or to the nearest points
+ * of another cloth. With `pulls` what they are tied to feels it too.
+ */
+const Tie = z.strictObject({
+  what: Hold,
+  to: z.discriminatedUnion('by', [
+    z.strictObject({ by: z.literal('joint'), joint: JointRef }),
+    z.strictObject({ by: z.literal('cloth'), part: PartId }),
+  ]),
+  pulls: z.boolean().default(false),
+});
+export type Tie = z.infer<typeof Tie>;
+
 /** Settings that a map of shares may lie on, one a vertex: what acts at a vertex is the setting times its share. */
 export const MAPPED = ['leash', 'inner', 'hold', 'damping', 'bend'] as const;
 /** What may be painted: those settings, and when each vertex that is held is let go. */
@@ -31,6 +45,7 @@ export const ClothPart = z.strictObject({
   kind: z.literal('cloth'),
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
+  ties: z.array(Tie).max(50).default([]),
   settings: ClothSettings.prefault({}),
   /** What it rests in: the mesh as it is, the same but flat, or as the animation has it on a frame. */
   rest: z.enum(['mesh', 'flat', 'frame']).default('mesh'),

@@ -8,6 +8,7 @@ import { layOutCloth, type ClothLayout } from './layout';
 import { lengthOf } from '../../sheets/index';
 import { makeClothRun } from './run';
 import { makeClothSource, type SheetSource } from './source';
+import { tieJoints, tieParts } from './ties';
 import { valuesOf } from './values';
 
 /** Sheets of the character's mesh. */
@@ -19,10 +20,10 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
     points: [{ node, vertices }],
   }),
-  sampled: (part) => [part.id, part.mesh, part.holds, part.maps],
-  follows: () => [],
+  sampled: (part) => [part.id, part.mesh, part.holds, part.maps, part.ties],
+  follows: tieJoints,
   collidesWith: (part) => ({ colliders: part.collidesWith.colliders, parts: part.collidesWith.parts }),
-  tied: () => [],
+  tied: tieParts,
   concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
   // A sheet has an arena of its own: see ownArena.
   room: () => ({ rows: 0, run: 0, bodies: 0 }),

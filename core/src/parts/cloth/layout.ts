@@ -3,6 +3,7 @@ import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { carrierOf, diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
+import { tieJoints, tiedPoints, type TiedPoints } from './ties';
 import { MAPS, type ClothPart, type MapKey } from './document';
 
 /** The mesh behind a coarse cloth: its points move as the coarse ones among them do. */
@@ -27,6 +28,8 @@ export interface SheetLayout extends PartLayout {
   readonly held: Uint8Array;
   /** How far each edge runs across the threads of its texture, 0..1; null where that is not known. */
   readonly diagonal: Float64Array | null;
+  /** What is tied to something else; points of a coarse sheet where it is one. */
+  readonly ties: readonly TiedPoints[];
   /** Shares of settings, a point each. */
   readonly shares: Partial<Record<MapKey, Float64Array>>;
   /** The whole sheet where this is a coarse one of it. */
@@ -65,6 +68,13 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
   if (sheet.triangles.length === 0)
     throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
   const skin = character.skins[own.skin];
+  for (const { to } of part.ties)
+    if (to.by === 'joint' && character.nodes[to.joint.node]?.name !== to.joint.name)
+      throw fail(
+        `the joint ${to.joint.name} it is tied to is not on this character`,
+        'ties',
+        'Remove the tie, or choose another joint.',
+      );
   const shares = sharesOf(character, part, sheet, (key, count) =>
     fail(
       `its map of ${key} was painted on ${count} vertices, and ${name} has ${vertices}`,
@@ -76,7 +86,8 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     ...{ part, node, vertices, sheet, detail: null, diagonal: diagonalsOf(character, node, sheet) },
     joints: new Int32Array(0),
     above: new Int32Array(0),
-    borne: skin ? Array.from(skin.joints) : [node],
+    borne: [...(skin ? Array.from(skin.joints) : [node]), ...tieJoints(part)],
+    ties: tiedPoints(character, part, sheet),
     carriers: [...new Set([carrierOf(character, node, shares.held, sheet), ...(skin?.joints ?? [node])])],
     ...shares,
   };

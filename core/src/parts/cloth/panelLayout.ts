@@ -90,7 +90,7 @@ export function layOutPanel(character: Character, part: PanelPart): PanelLayout 
   const held = new Uint8Array(sheet.points);
   for (const { first } of rows) held[first] = 1;
   return {
-    ...{ part, rows, sheet, held, shares: {}, diagonal: diagonalsOf(rows, sheet), detail: null },
+    ...{ part, rows, sheet, held, shares: {}, ties: [], diagonal: diagonalsOf(rows, sheet), detail: null },
     joints: Int32Array.from(rows.flatMap((r) => Array.from(r.joints))),
     borne: [...new Set(rows.map((r) => character.nodes[r.joints[0]!]!.parent))].filter((n) => n >= 0),
     above: new Int32Array(0),

@@ -18,13 +18,15 @@ import { ownArena } from './arena';
 import { makeBetween, type Between } from './between';
 import type { Bear } from './borne';
 import { makeCarrier, type Carrier } from './carrier';
-import { fillBetween } from './coarse';
+import { shownOff } from './coarse';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
 import { carried, Riding } from './riding';
 import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
-import { dampingOf, matterOf, pullOf, valuesOf } from './values';
+import { tuneSheet } from './sheetTune';
+import { makeTieable, Ties, type Tieable } from './ties';
+import { matterOf, valuesOf } from './values';
 
 const nothing = (): undefined => undefined;
 
@@ -59,6 +61,7 @@ export interface SheetNeeds {
   readonly touching: readonly Body[];
   /** Carries its skin along with joints that other parts move. */
   readonly bear?: Bear | null;
+  readonly runs: readonly PartRun[];
   /** Numbers of its arena that are kept free for others. */
   readonly spare?: number;
 }
@@ -90,6 +93,9 @@ export abstract class SheetRun implements PartRun {
   /** The whole skin in the world, of which a coarse cloth follows some points; and how far it is shown from it. */
   protected readonly skin: Float64Array;
   private readonly off: Float64Array;
+  private readonly ties: Ties;
+  /** Its skin as `now` has it, but without what ties hold elsewhere. */
+  private readonly own: Float64Array;
   private readonly carrier: Carrier;
   private readonly bear: Bear | null;
   /** Where the skin was at the start of the shot's step. */
@@ -107,7 +113,7 @@ export abstract class SheetRun implements PartRun {
   private noted: Noted = { ...NOTHING };
 
   constructor(
-    { part, index, track, touching, bear = null, spare = 0 }: SheetNeeds,
+    { part, index, track, touching, runs, bear = null, spare = 0 }: SheetNeeds,
     protected readonly env: Env,
   ) {
     this.index = index;
@@ -130,8 +136,9 @@ export abstract class SheetRun implements PartRun {
     this.minds = minded.map((c) => c.collider.id);
     this.middle = makeBetween([...minded.map((c) => c.body), ...touching], env.h);
     const first = env.track.first;
+    this.ties = new Ties(track.layout, env, track, runs);
     this.cloth = makeCloth({
-      ...{ sheet, held: part.release ? new Uint8Array(held.length) : held },
+      ...{ sheet, held: this.ties.holds.map((t, p) => t || (part.release ? 0 : held[p]!)) },
       ...{ h: env.h / this.steps, bodies: this.middle.bodies },
       arena: (numbers) => (this.arena = ownArena(env.track, part.id, numbers + spare)),
       selfContact: part.collidesWith.itself,
@@ -146,6 +153,7 @@ export abstract class SheetRun implements PartRun {
       }),
     });
     this.now = new Float64Array(3 * sheet.points);
+    this.own = this.ties.any ? new Float64Array(3 * sheet.points) : this.now;
     const { detail } = track.layout;
     this.skin = new Float64Array(3 * (detail?.sheet ?? sheet).points);
     this.carrier = makeCarrier(track);
@@ -162,6 +170,7 @@ export abstract class SheetRun implements PartRun {
       ...this.cloth.asides,
       this.now,
       this.skin,
+      ...this.ties.asides(),
       this.riding.now,
       this.carrier.place,
       this.carrier.turn,
@@ -170,39 +179,9 @@ export abstract class SheetRun implements PartRun {
 
   private tune(frame: number): void {
     this.frame = frame;
-    const { value } = this.values;
-    const { hold, damping, leash, inner } = this.track.layout.shares;
-    const { cloth, length, part } = this;
-    const [pull, far, deep] = [pullOf(value, frame), value('leash', frame), value('inner', frame)];
-    this.keepsOut = deep < ENDLESS;
-    const least = this.calmed ? 1 : 0;
-    for (let p = 0; p < cloth.pull.length; p++) {
-      const held = hold ? hold[p]! : 1;
-      cloth.pull[p] = pull * held * held;
-      cloth.damp[p] = dampingOf(value, frame, length, least, held, damping ? damping[p]! : 1);
-      cloth.leash[p] = leash ? far * leash[p]! : far;
-      cloth.inner[p] = inner ? deep * inner[p]! : deep;
-    }
-    // What nothing holds any more swings about nothing: its damping is that of its hold alone.
-    if (part.release && !this.letGo(part.release, frame))
-      cloth.damp.fill(dampingOf(value, frame, Infinity, least));
-  }
-
-  /**
-   * What is held is let go when its frame has come; a leash of 0 holds it no more then. Returns whether anything is
-   * held.
-   */
-  private letGo({ first, last }: NonNullable<SheetPart['release']>, frame: number): boolean {
-    const { held, shares } = this.track.layout;
-    let any = false;
-    for (let p = 0; p < held.length; p++) {
-      if (!held[p]) continue;
-      const on = frame < first + (shares.release ? shares.release[p]! * (last - first) : 0);
-      this.cloth.hold(p, on);
-      if (!on) this.cloth.leash[p] = this.cloth.inner[p] = Infinity;
-      any ||= on;
-    }
-    return any;
+    this.keepsOut = this.values.value('inner', frame) < ENDLESS;
+    const { cloth, values, track, part, ties, length, calmed } = this;
+    tuneSheet({ cloth, values, layout: track.layout, part, ties, length, calmed }, frame);
   }
 
   /** Takes up the skin at a share of the way from a row to the next; all that is drawn of it on a row itself. */
@@ -220,6 +199,10 @@ export abstract class SheetRun implements PartRun {
       if (share === 0) rowAt(skin, source.skin, skin.length, row, 0);
     }
     if (riding.apart) riding.into(now, now);
+    if (this.ties.any) {
+      this.own.set(now);
+      this.ties.hold(now);
+    }
   }
 
   /** Goes along with what carries it, as far as it does not feel its way and turn. */
@@ -244,6 +227,11 @@ export abstract class SheetRun implements PartRun {
       this.carrier.at(row, 0);
     }
     this.skinAt(row, 0);
+    if (this.ties.any) {
+      this.ties.begin(this.own, this.riding, row, frame);
+      this.now.set(this.own);
+      this.ties.hold(this.now);
+    }
     if (!still)
       for (let k = 0; k < speeds.length; k++)
         speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
@@ -271,6 +259,7 @@ export abstract class SheetRun implements PartRun {
     // Where the skin was, in the space it moves in now.
     before.set(now);
     this.ride(row, share, frame);
+    this.ties.aim(this.riding, row, share, frame);
     this.skinAt(row, share);
     this.middle.take(this.riding);
     const g = values.value('gravity', frame);
@@ -290,6 +279,7 @@ export abstract class SheetRun implements PartRun {
         field: forces.any ? this.field : null,
         fresh: this.whole && k === 0,
       });
+      this.ties.draw(cloth, (k + 1) / steps, env.h / steps);
       const { noted } = this;
       noted.pressing = Math.max(noted.pressing, touches.pressing);
       noted.slip = Math.max(noted.slip, touches.slip);
@@ -297,6 +287,7 @@ export abstract class SheetRun implements PartRun {
     }
     cloth.react(env.h * Math.sqrt(this.gravity.reduce((sum, x) => sum + x * x, 0)));
     this.middle.react(this.riding);
+    this.ties.finish(this.riding);
     this.whole = share === 0;
   }
 
@@ -322,6 +313,7 @@ export abstract class SheetRun implements PartRun {
   travel(by: Float64Array): void {
     const { riding, carrier, cloth, now, skin } = this;
     const [x, older, v, vOld] = cloth.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
+    this.ties.carry(riding, by);
     // It moves in the world again.
     if (riding.apart) {
       for (const places of [x, older, now]) riding.out(places, places);
@@ -339,6 +331,11 @@ export abstract class SheetRun implements PartRun {
     this.tune(frame);
   }
 
+  /** What others may be tied to. */
+  get tieable(): Tieable {
+    return makeTieable(this.cloth, this.riding, this.track.layout, this.ties, this.part.release !== null);
+  }
+
   anchorAt(): null {
     return null;
   }
@@ -351,17 +348,9 @@ export abstract class SheetRun implements PartRun {
 
   /** How far each point of the whole sheet is shown from its skin. */
   private strays(amount: number): Float64Array {
-    const { off, cloth, now, track } = this;
-    const { detail } = track.layout;
-    if (!detail) for (let k = 0; k < off.length; k++) off[k] = amount * (cloth.x[k]! - now[k]!);
-    else {
-      off.fill(0);
-      detail.pick.forEach((p, k) => {
-        for (let a = 0; a < 3; a++) off[3 * p + a] = amount * (cloth.x[3 * k + a]! - now[3 * k + a]!);
-      });
-      fillBetween(detail, off);
-    }
-    if (this.riding.apart) this.riding.turnedOut(off);
+    const { off, cloth, own, track, riding } = this;
+    shownOff(off, track.layout.detail, cloth.x, own, amount);
+    if (riding.apart) riding.turnedOut(off);
     return off;
   }
 
