@@ -2,6 +2,7 @@ import { meshTriangles, restWorld, skinVertices, type Character } from '../chara
 import { carryShares } from '../maps/index';
 import { makeWeightMap, readWeightMap, type JointRef, type WeightMap } from '../model/index';
 import { documentOf } from '../parts/documents';
+import type { MeshShape } from './meshShape';
 import { lastFrame, mendShot, parseShot, type Shot } from '../shot/index';
 
 /** A shot for another clip or character, and what of the first did not find its like there. */
@@ -68,7 +69,16 @@ export function carryTo(
       continue;
     }
     collider.attachedTo = attachedTo;
-    if (mesh) collider.shape = { ...collider.shape, ...mesh };
+    if (mesh && shape.kind === 'mesh') {
+      const part = carriedPart(
+        shape.part,
+        same || verticesIn(from, shape.node) === verticesOf(mesh.node),
+        find,
+      );
+      if (shape.part && !part)
+        missed.push(`${collider.name}: the part of ${mesh.name} that it took; it takes all of it now`);
+      collider.shape = { ...shape, ...mesh, part };
+    }
   }
   for (const turn of Object.values(out.addedMotions)) {
     const joint = find(turn.joint);
@@ -80,6 +90,23 @@ export function carryTo(
   }
   return { shot: parseShot(mendShot(out)[0]), missed };
 }
+
+/** The part of a mesh that a collider takes, elsewhere: by its joint’s name, or where the mesh is the same. */
+function carriedPart(
+  part: MeshShape['part'],
+  sameMesh: boolean,
+  find: (joint: JointRef) => JointRef | null,
+): MeshShape['part'] {
+  if (!part) return null;
+  if (part.region.by === 'joint') {
+    const joint = find(part.region.joint);
+    return joint && { ...part, region: { by: 'joint', joint } };
+  }
+  return sameMesh ? part : null;
+}
+
+const verticesIn = (character: Character | null, node: number): number =>
+  character ? meshTriangles(character, node).vertices : -1;
 
 /** The vertices of a mesh at rest, 3 numbers each. */
 function restOf(character: Character, node: number): Float64Array {

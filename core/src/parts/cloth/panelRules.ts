@@ -13,9 +13,13 @@ export const panelDocument: PartDocument<PanelPart> = {
         { ...j, path: 'rotation' as const, shared: false },
         ...(moves === 'places' ? [{ ...j, path: 'translation' as const, shared: false }] : []),
       ]),
-  names: ({ collidesWith: { colliders } }) => ({ colliders: mindedIds(colliders), parts: [] }),
+  names: ({ collidesWith: { colliders, parts } }) => ({
+    colliders: mindedIds(colliders),
+    parts: mindedIds(parts),
+  }),
   mend: (part, there) => {
     part.collidesWith.colliders = mendMinds(part.collidesWith.colliders, there.colliders);
+    part.collidesWith.parts = mendMinds(part.collidesWith.parts, there.parts);
   },
   carry: (part, { find, same }) => {
     const missed: string[] = [];

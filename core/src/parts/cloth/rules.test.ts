@@ -20,6 +20,43 @@ describe('the document of a cloth', () => {
     expect(to.shot.parts.poncho).toMatchObject({ mesh: { node: MESH }, holds: [{ by: 'rim' }] });
     expect(to.missed.join()).toContain('no joint named not here');
   });
+  it('takes its ties along by name, and lets go of those to what is gone', () => {
+    const head = { node: character.nodes.findIndex((n) => n.name === 'head'), name: 'head' };
+    const rim = { by: 'rim' as const, rim: 0 };
+    const ties: ClothPart['ties'] = [
+      { what: rim, to: { by: 'joint', joint: head }, pulls: true },
+      { what: rim, to: { by: 'joint', joint: { node: 3, name: 'not here' } }, pulls: false },
+      {
+        what: { by: 'joint', joint: { node: 3, name: 'nor here' }, from: 0.5 },
+        to: { by: 'joint', joint: head },
+        pulls: false,
+      },
+    ];
+    const carried = carryTo(
+      shotWith((p) => void (p.ties = ties)),
+      character,
+      shotWith().character,
+      0,
+    );
+    expect((carried.shot.parts.poncho as ClothPart).ties).toEqual([ties[0]]);
+    expect(carried.missed.join()).toMatch(
+      /no joint named not here to tie it to.*no joint named nor here to tie it/,
+    );
+    const one = shotWith();
+    const shirt = {
+      ...(one.parts.poncho as ClothPart),
+      id: 'shirt' as never,
+      mesh: { node: 4, name: 'shirt' },
+    };
+    const tied = editShot(one, 'edit-00001', 'Tie', (d) => {
+      d.parts.shirt = {
+        ...shirt,
+        ties: [{ what: rim, to: { by: 'cloth', part: 'poncho' as never }, pulls: false }],
+      };
+    }).shot;
+    const left = editShot(tied, 'edit-00002', 'Remove', (d) => void delete d.parts.poncho).shot;
+    expect((left.parts.shirt as ClothPart).ties).toEqual([]);
+  });
   it('takes its maps along to a mesh of other vertices, by nearest place', () => {
     const half = Float64Array.from({ length: vertices }, (_, v) => (v % 2 ? 0.25 : 0.75));
     const shot = shotWith((p) => void (p.maps.leash = makeWeightMap(half)));

@@ -1,5 +1,5 @@
 import { mendMinds, mindedIds, scaleSettings, type PartDocument } from '../../model/part';
-import { ClothPart, MAPS, type Hold } from './document';
+import { ClothPart, MAPS, type Hold, type Tie } from './document';
 import { CLOTH_SETTINGS } from './settings';
 
 /** How a cloth stays whole: it has its mesh for itself, and names joints and colliders. */
@@ -7,12 +7,14 @@ export const clothDocument: PartDocument<ClothPart> = {
   schema: ClothPart,
   settings: CLOTH_SETTINGS,
   claims: ({ mesh }) => [{ ...mesh, path: 'points', shared: false }],
-  names: ({ collidesWith: { colliders } }) => ({
+  names: ({ collidesWith: { colliders, parts }, ties }) => ({
     colliders: mindedIds(colliders),
-    parts: [],
+    parts: [...mindedIds(parts), ...ties.flatMap(({ to }) => (to.by === 'cloth' ? [to.part] : []))],
   }),
   mend: (part, there) => {
     part.collidesWith.colliders = mendMinds(part.collidesWith.colliders, there.colliders);
+    part.collidesWith.parts = mendMinds(part.collidesWith.parts, there.parts);
+    part.ties = part.ties.filter(({ to }) => to.by === 'joint' || there.parts.has(to.part));
   },
   carry: (part, { find, same, verticesOf, carriedMap }) => {
     const mesh = find(part.mesh);
@@ -20,11 +22,20 @@ export const clothDocument: PartDocument<ClothPart> = {
     const before = part.mesh.node;
     part.mesh = { node: mesh.node, name: mesh.name };
     const missed: string[] = [];
-    part.holds = part.holds.flatMap((h): Hold[] => {
-      if (h.by === 'rim') return [h];
+    const there = (h: Hold, why: string): Hold | null => {
+      if (h.by === 'rim') return h;
       const joint = find(h.joint);
-      if (!joint) missed.push(`${part.name}: no joint named ${h.joint.name} to hold it`);
-      return joint ? [{ ...h, joint: { node: joint.node, name: joint.name } }] : [];
+      if (!joint) missed.push(`${part.name}: no joint named ${h.joint.name} to ${why} it`);
+      return joint ? { ...h, joint: { node: joint.node, name: joint.name } } : null;
+    };
+    part.holds = part.holds.flatMap((h) => there(h, 'hold') ?? []);
+    part.ties = part.ties.flatMap((tie): Tie[] => {
+      const what = there(tie.what, 'tie');
+      const to = tie.to.by === 'joint' ? find(tie.to.joint) : null;
+      if (tie.to.by === 'joint' && !to)
+        missed.push(`${part.name}: no joint named ${tie.to.joint.name} to tie it to`);
+      if (!what || (tie.to.by === 'joint' && !to)) return [];
+      return [{ ...tie, what, ...(to && { to: { by: 'joint', joint: { node: to.node, name: to.name } } }) }];
     });
     for (const key of MAPS) {
       const map = part.maps[key];

@@ -8,6 +8,7 @@ import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
 import { CheckRow, NumberRow } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
+import { Ties } from './Ties';
 import { SheetRows } from './SheetRows';
 
 /** What the selected cloths are made of, what holds them, and what they touch. */
@@ -18,6 +19,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
       <Tints />
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
+      {parts.length === 1 && <Ties part={parts[0]!} run={run} />}
     </>
   );
 }
