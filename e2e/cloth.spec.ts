@@ -6,7 +6,7 @@ import { openContainer, readGltf } from '@oscillum/core/gltf';
 import { readWeightMap, type WeightMap } from '@oscillum/core/model';
 import { parseShot, type Shot } from '@oscillum/core/shot';
 import { demoFiles } from '@oscillum/demo';
-import { bytesOf, freshShot, newer, run, saved } from './desk';
+import { bytesOf, chooseJoint, freshShot, newer, run, saved } from './desk';
 
 type Cloth = Extract<Shot['parts'][string], { kind: 'cloth' }>;
 const clothOf = (shot: Shot): Cloth => Object.values(shot.parts).find((p): p is Cloth => p.kind === 'cloth')!;
@@ -146,6 +146,14 @@ test('cloth is compared, weighed, and baked to helper joints as the command line
   await page.getByRole('button', { name: 'What would it cost?' }).click();
   const costs = page.getByRole('table', { name: 'Costs' });
   await expect(costs.getByRole('row')).toHaveCount(8);
+  // Every way is drawn on the stage as well; one that is pressed is used.
+  const drawn = page.getByRole('region', { name: 'Costs, drawn' });
+  await expect(drawn.getByRole('button', { name: /at most/ })).toHaveCount(6);
+  await drawn.getByRole('button', { name: /^12 helper joints/ }).click();
+  await expect(page.getByLabel('How many')).toHaveValue('12');
+  await drawn.getByRole('button', { name: 'close' }).click();
+  await costs.getByRole('button', { name: 'Use 24 helper joints' }).click();
+  await expect(page.getByLabel('How many')).toHaveValue('24');
   await costs.getByRole('button', { name: 'Use 12 helper joints' }).click();
   await expect(page.getByLabel('How many')).toHaveValue('12');
   await page.getByLabel('USD points').check();
@@ -321,4 +329,47 @@ test('a cloth is let go between two frames that are dragged in its lane, and its
   const triangles = (b: Uint8Array<ArrayBuffer>) =>
     readGltf(b, 'a.glb').meshes.map((m) => m.primitives.map((p) => [...p.indices, ...p.positions]));
   expect(triangles(bytes)).toEqual(triangles(brindle!.bytes));
+});
+
+test('a piece of a mesh becomes cloth, is tinted within its leash, and is tied', async ({ page }) => {
+  const id = await freshShot(page, 'Stride away', { range: { first: 0, last: 8 } });
+  await page.goto(`/shot/${id}/tune`);
+  let seen = await run(page);
+  await page.getByRole('tab', { name: 'Meshes' }).click();
+  await page.getByRole('option', { name: /body mesh/ }).click();
+  await page.getByRole('option', { name: /piece 2, thigh left/ }).click();
+  await expect(page.getByText('the rest stays as it is')).toBeVisible();
+  await page.getByRole('button', { name: 'Make cloth' }).click();
+  seen = await newer(page, seen);
+  await expect(page.getByTestId('lane-Thigh left')).toContainText('off its skin by');
+  const free = await leash(page, id);
+  expect(free.filter((s) => s === 1).length).toBe(252);
+  expect(free.filter((s) => s === 0).length).toBe(free.length - 252);
+  const { colliders } = await shotOf(page, id);
+  const mesh = Object.values(colliders).find((c) => c.shape.kind === 'mesh')!.shape;
+  expect(mesh).toMatchObject({ part: { region: { by: 'piece', piece: 1 }, only: false } });
+
+  // A tint changes what is drawn; that of the leash draws it as a shell too.
+  const limits = page.getByRole('button', { name: /Limits/ });
+  if ((await limits.getAttribute('aria-expanded')) === 'false') await limits.click();
+  await page.getByLabel('Leash value', { exact: true }).fill('6');
+  await page.keyboard.press('Enter');
+  seen = await newer(page, seen);
+  const stage = page.getByTestId('stage');
+  let picture = await stage.screenshot();
+  for (const tint of ['contact', 'leash']) {
+    await page.getByRole('button', { name: tint, exact: true }).click();
+    let next = picture;
+    await expect.poll(async () => (next = await stage.screenshot()).equals(picture)).toBe(false);
+    picture = next;
+  }
+
+  await chooseJoint(page, 'to a joint', 'wing tip left');
+  await newer(page, seen);
+  await expect(page.getByRole('group', { name: 'Tie 1' })).toContainText('wing tip left');
+  await saved(page);
+  const tied = clothOf(await shotOf(page, id)).ties;
+  expect(tied).toMatchObject([
+    { what: { by: 'rim' }, to: { by: 'joint', joint: { name: 'wing tip left' } } },
+  ]);
 });

@@ -14,7 +14,7 @@ import { matDecompose, matInvert, matMultiply } from '../math/index';
 import { keepSigns } from '../formats/motion/index';
 import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
-import { clipAsPlayed, type FitReport } from './fitMorphs';
+import { clipAsPlayed, type FitReport, type FittedShape } from './fitMorphs';
 import { INFLUENCES } from './shares';
 import { fitSkin, poseNew, skinLeftOver, type SkinFit, type SkinTask } from './skinFit';
 
@@ -41,6 +41,7 @@ export interface FittedJoints {
   readonly added: AddedHelpers | null;
   readonly made: MadeHelpers;
   readonly report: FitReport;
+  readonly worst: FittedShape;
 }
 
 /** A mesh and the joints that carry it. */
@@ -124,7 +125,11 @@ export function fitJoints(
   };
   const made = { mesh, fit, kept, parent, first };
   const added = before ? null : helpersFor(scene, made, place, clip, movesOf);
-  return { channels: channelsOf(first, times, own, count), added, made, report };
+  const worst: FittedShape = {
+    ...{ node, time: points.times[left.worst]! - clip.shift },
+    places: Float32Array.from(left.left, (x, k) => points.values[left.worst * left.left.length + k]! - x),
+  };
+  return { channels: channelsOf(first, times, own, count), added, made, report, worst };
 }
 
 /** Some lists one after the other. */

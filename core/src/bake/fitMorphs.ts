@@ -3,6 +3,7 @@ import {
   meshTriangles,
   rootMatrix,
   samplePose,
+  skinMoved,
   unskinVertices,
   worldMatrices,
   type Channel,
@@ -27,11 +28,19 @@ export interface FitReport {
   readonly bytes: number;
 }
 
+/** How a mesh stands as it was fitted, at the time (s of the shot) when a vertex is farthest off: places, m. */
+export interface FittedShape {
+  readonly node: number;
+  readonly time: number;
+  readonly places: Float32Array;
+}
+
 /** A clip without keys of vertices, and the morph targets whose weights stand for them. */
 export interface FittedMorphs {
   readonly clip: BakedClip;
   readonly added: readonly AddedMorphs[];
   readonly reports: readonly FitReport[];
+  readonly worst: readonly FittedShape[];
 }
 
 /**
@@ -49,6 +58,7 @@ export function fitMorphs(
 ): FittedMorphs {
   const added: AddedMorphs[] = [];
   const reports: FitReport[] = [];
+  const worst: FittedShape[] = [];
   const root = rootMatrix(metresPerUnit, upAxis);
   const channels = clip.channels.map((c): Channel => {
     if (c.path !== 'points') return c;
@@ -64,9 +74,33 @@ export function fitMorphs(
       ...{ node: c.node, shapes, joints: 0, rms: found.rms * mm, largest: found.largest * mm },
       bytes: 4 * shapes * (2 * size + c.times.length),
     });
+    worst.push(shapeOf(character, clip, c, found, root));
     return weightsOf(c, found, had(c.node));
   });
-  return { clip: { ...clip, channels }, added, reports };
+  return { clip: { ...clip, channels }, added, reports, worst };
+}
+
+/** The mesh as its shapes have it in the row that is farthest off. */
+function shapeOf(
+  character: Character,
+  clip: BakedClip,
+  { node, times }: Channel,
+  { mean, shapes, weights, worst }: Shapes,
+  root: Float64Array,
+): FittedShape {
+  const time = times[worst]!;
+  const pose = makePose(character);
+  const world = new Float64Array(16 * character.nodes.length);
+  samplePose(character, clipAsPlayed(character, clip), time, pose);
+  worldMatrices(character, pose, root, world);
+  const moves = Float64Array.from(mean);
+  shapes.forEach((shape, s) => {
+    const w = weights[worst * shapes.length + s]!;
+    shape.forEach((x, k) => (moves[k]! += w * x));
+  });
+  const places = new Float64Array(moves.length);
+  skinMoved(places, moves, character, node, world);
+  return { node, time: time - clip.shift, places: Float32Array.from(places) };
 }
 
 /** Where the vertices would have to be before they are skinned, less their rest, key after key. */

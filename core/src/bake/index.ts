@@ -11,7 +11,7 @@ export {
   type VertexFit,
 } from './options';
 export type { FitReport } from './fitMorphs';
-export { fitCosts } from './writeFitted';
+export { fitCosts, type FitCost } from './writeFitted';
 export type { ThinReport } from './thinning';
 export {
   bakeClips,

@@ -17,6 +17,8 @@ export interface Shapes {
   /** What is left over, m: RMS over all vertices and rows, and the largest. */
   readonly rms: number;
   readonly largest: number;
+  /** The row that is farthest off. */
+  readonly worst: number;
 }
 
 /**
@@ -85,10 +87,10 @@ function leftOver(
   mean: Float32Array,
   shapes: readonly Float32Array[],
   weights: Float64Array,
-): { rms: number; largest: number } {
+): Pick<Shapes, 'rms' | 'largest' | 'worst'> {
   const count = rows.length / size;
   const row = new Float64Array(size);
-  let [sum, largest] = [0, 0];
+  let [sum, largest, worst] = [0, 0, 0];
   for (let f = 0; f < count; f++) {
     for (let k = 0; k < size; k++) row[k] = rows[f * size + k]! - mean[k]!;
     shapes.forEach((shape, s) => {
@@ -98,8 +100,8 @@ function leftOver(
     for (let k = 0; k < size; k += 3) {
       const off = row[k]! ** 2 + row[k + 1]! ** 2 + row[k + 2]! ** 2;
       sum += off;
-      largest = Math.max(largest, off);
+      if (off > largest) [largest, worst] = [off, f];
     }
   }
-  return { rms: Math.sqrt(sum / ((count * size) / 3)), largest: Math.sqrt(largest) };
+  return { rms: Math.sqrt(sum / ((count * size) / 3)), largest: Math.sqrt(largest), worst };
 }

@@ -32,6 +32,9 @@ export interface SkinFit {
 export interface LeftOver {
   readonly rms: number;
   readonly largest: number;
+  /** The frame on which a vertex is farthest off, and what is left of each vertex's place there, m. */
+  readonly worst: number;
+  readonly left: Float64Array;
 }
 
 const CANDIDATES = 8;
@@ -320,14 +323,15 @@ export function skinLeftOver(task: SkinTask, fit: SkinFit, moves: Float64Array):
   const { frames, vertices } = task;
   const count = fit.middles.length / 3;
   const left = new Float64Array(3 * vertices);
-  let [sum, largest] = [0, 0];
+  let [sum, largest, worst] = [0, 0, 0];
   for (let f = 0; f < frames; f++) {
     remainder(task, fit, f, moves.subarray(12 * count * f, 12 * count * (f + 1)), left);
     for (let o = 0; o < left.length; o += 3) {
       const off = left[o]! ** 2 + left[o + 1]! ** 2 + left[o + 2]! ** 2;
       sum += off;
-      largest = Math.max(largest, off);
+      if (off > largest) [largest, worst] = [off, f];
     }
   }
-  return { rms: Math.sqrt(sum / Math.max(1, frames * vertices)), largest: Math.sqrt(largest) };
+  remainder(task, fit, worst, moves.subarray(12 * count * worst, 12 * count * (worst + 1)), left);
+  return { rms: Math.sqrt(sum / Math.max(1, frames * vertices)), largest: Math.sqrt(largest), worst, left };
 }

@@ -2,7 +2,7 @@ import type { Character } from '../character/index';
 import { addHelpers, addMorphs, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
 import type { Shot } from '../shot/index';
 import { fitJoints, type MadeHelpers } from './fitJoints';
-import { fitMorphs, type FitReport } from './fitMorphs';
+import { fitMorphs, type FitReport, type FittedShape } from './fitMorphs';
 import { DEFAULT_FIT, type VertexFit } from './options';
 
 type Scale = Pick<Shot, 'character'>;
@@ -51,25 +51,31 @@ export function writeFitted(
   return { bytes: writeGlb(now, { ...clip, channels }), reports };
 }
 
+/** One way to fit the vertices of a clip: of each mesh what it costs, and how it stands where it is farthest off. */
+export interface FitCost {
+  readonly reports: readonly FitReport[];
+  readonly worst: readonly FittedShape[];
+}
+
 /** What fitting a clip's vertices in several ways costs; nothing is written. A generator: yields the share done. */
 export function* fitCosts(
   character: Character,
   shot: Scale,
   clip: BakedClip,
   choices: readonly VertexFit[],
-): Generator<number, (readonly FitReport[])[]> {
-  const out: (readonly FitReport[])[] = [];
+): Generator<number, FitCost[]> {
+  const out: FitCost[] = [];
   for (const wanted of choices) {
     yield out.length / choices.length;
     if (wanted.to === 'morphs') {
       const shapes = { most: wanted.most, error: wanted.millimetres / 1000 };
-      out.push(fitMorphs(character, shot.character, clip, shapes, () => 0).reports);
-    } else
-      out.push(
-        clip.channels
-          .filter((c) => c.path === 'points')
-          .map((c) => fitJoints(character, shot.character, clip, c, wanted, null, 0).report),
-      );
+      out.push(fitMorphs(character, shot.character, clip, shapes, () => 0));
+    } else {
+      const fitted = clip.channels
+        .filter((c) => c.path === 'points')
+        .map((c) => fitJoints(character, shot.character, clip, c, wanted, null, 0));
+      out.push({ reports: fitted.map((f) => f.report), worst: fitted.map((f) => f.worst) });
+    }
   }
   return out;
 }

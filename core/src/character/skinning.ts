@@ -65,6 +65,21 @@ export function unskinVertices(
   });
 }
 
+/** Skins vertices that stand off their rest by `moves` (file units, 3 numbers a vertex), as morph targets move them. */
+export function skinMoved(
+  out: Float64Array,
+  moves: ArrayLike<number>,
+  character: Character,
+  node: number,
+  world: Float64Array,
+): void {
+  eachVertex(character, node, world, (at, p, v, m, o) => {
+    const [x, y, z] = [0, 1, 2].map((a) => p[v + a]! + moves[at + a]!) as [number, number, number];
+    for (let r = 0; r < 3; r++)
+      out[at + r] = m[o + r]! * x + m[o + 4 + r]! * y + m[o + 8 + r]! * z + m[o + 12 + r]!;
+  });
+}
+
 const back = new Float64Array(16);
 
 /** Visits all vertices with the matrix (at `o` in `m`) that takes each from its own place `v` in `p` to the world. */

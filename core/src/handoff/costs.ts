@@ -1,4 +1,4 @@
-import { bakeRefined, fitCosts, type BakeOptions, type FitReport, type VertexFit } from '../bake/index';
+import { bakeRefined, fitCosts, type BakeOptions, type FitCost, type VertexFit } from '../bake/index';
 import type { Character } from '../character/index';
 import type { Shot } from '../shot/index';
 import { POINT_FORMATS, type PointFormat } from './files';
@@ -6,8 +6,8 @@ import { writePoints } from './points';
 
 /** What a bake's vertices cost in several ways. */
 export interface Weighed {
-  /** Of each way, a report of each mesh. */
-  readonly fits: readonly (readonly FitReport[])[];
+  /** Of each way, in the order they were asked for. */
+  readonly fits: readonly FitCost[];
   /** Bytes of files of points. */
   readonly points: Readonly<Record<PointFormat, number>>;
 }

@@ -1,7 +1,16 @@
 export { makeChainSolver, type ChainSolver, type SourceRows } from './chain';
 export { CONTACT, CONTACT_ROW } from './contactRow';
 export { makeAir, type Air, type ChainSail, type Field } from './air';
-export { carryBody, finishBody, makeBody, predictBody, restBody, toBody, type Body, type LinkBody } from './bodies';
+export {
+  carryBody,
+  finishBody,
+  makeBody,
+  predictBody,
+  restBody,
+  toBody,
+  type Body,
+  type LinkBody,
+} from './bodies';
 export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';
 export { boundOf, nearestOnSegment, type Shape } from './shapes';

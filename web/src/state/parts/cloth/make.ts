@@ -113,6 +113,7 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
       }),
     );
     dispatch(viewSlice.actions.partsSelected({ parts: [id] }));
+    dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
     dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
 }

@@ -3,6 +3,7 @@ import {
   DEFAULT_FIT,
   DEFAULT_JOINTS,
   type BakeOptions,
+  type FitCost,
   type FitReport,
   type VertexFit,
 } from '@oscillum/core/bake';
@@ -12,6 +13,7 @@ import { WorkError } from '../../../sim/asks';
 import { useDesk } from '../../kit/desk';
 import { ChoiceRow, NumberRow } from '../../kit/Rows';
 import { sayTrouble } from '../../kit/say';
+import { CostPictures, type CostPicture } from './CostPictures';
 import { size } from './Result';
 
 /** What is weighed against each other before a bake. */
@@ -103,8 +105,10 @@ function CostTable({
   const { simulation } = useDesk();
   const [share, setShare] = useState<number | null>(null);
   const [found, setFound] = useState<{ shot: Shot; costs: Weighed } | null>(null);
+  const [drawn, setDrawn] = useState(true);
   const ask = async () => {
     setShare(0);
+    setDrawn(true);
     try {
       setFound({ shot, costs: await simulation.weighFits(shot, options, WEIGHED, setShare) });
     } catch (e) {
@@ -126,6 +130,9 @@ function CostTable({
       >
         {share === null ? 'What would it cost?' : `Fitting, ${Math.round(100 * share)} %`}
       </button>
+      {costs && drawn && (
+        <CostPictures shot={shot} pictures={picturesOf(costs, onChoose)} onClose={() => setDrawn(false)} />
+      )}
       {costs && (
         <table className="costs" aria-label="Costs">
           <thead>
@@ -140,8 +147,8 @@ function CostTable({
             {WEIGHED.map((fit, k) => (
               <tr key={k}>
                 <td>{fit.to === 'morphs' ? `${fit.most} morph targets` : `${fit.count} joints`}</td>
-                <td>{errorText(costs.fits[k]!)}</td>
-                <td>{size(costs.fits[k]!.reduce((n, r) => n + r.bytes, 0))}</td>
+                <td>{errorText(costs.fits[k]!.reports)}</td>
+                <td>{size(bytesOf(costs.fits[k]!))}</td>
                 <td>
                   <button className="mini" aria-label={`Use ${nameOf(fit)}`} onClick={() => onChoose(fit)}>
                     use
@@ -161,6 +168,24 @@ function CostTable({
     </>
   );
 }
+
+const bytesOf = ({ reports }: FitCost): number => reports.reduce((n, r) => n + r.bytes, 0);
+
+/** The ways as they are drawn, after the cloth as it is simulated. */
+const picturesOf = (costs: Weighed, onChoose: (fit: VertexFit) => void): CostPicture[] => [
+  {
+    ...{ name: 'As simulated', cost: null, onUse: null },
+    says: ['USD points', size(costs.points['points.usda'])],
+  },
+  ...WEIGHED.map((fit, k): CostPicture => {
+    const cost = costs.fits[k]!;
+    const [rms, most] = errorText(cost.reports).split(' · ');
+    return {
+      ...{ name: nameOf(fit), cost, onUse: () => onChoose(fit) },
+      says: [`${rms} mm, ${most} at most`, size(bytesOf(cost))],
+    };
+  }),
+];
 
 const nameOf = (fit: VertexFit): string =>
   fit.to === 'morphs' ? `${fit.most} morph targets` : `${fit.count} helper joints`;

@@ -5,12 +5,12 @@ import { lengthText } from '@oscillum/core/model';
 import { libraryApi } from '../../../api/library';
 import { WorkError } from '../../../sim/asks';
 import { NOTHING } from '../../../sim/picture';
-import { Stage } from '../../../stage/stage';
 import { PLAIN } from '../../../stage/view';
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice, type Strip } from '../../../state/view';
 import { change, infoOf } from '../../../state/edits';
 import { useDesk, usePicture } from '../../kit/desk';
+import { useHiddenStage } from '../../kit/useHiddenStage';
 import { sayTrouble, sentenceOfAny } from '../../kit/say';
 import { runOf, shotsOnClips, shotsWithSetting, type VariantRun } from './variants';
 
@@ -131,25 +131,12 @@ function Pictures({
   still: number | undefined;
   tick: number | null;
 }) {
-  const { character } = useDesk();
   const open = useOpen(strip);
   const without = useAppSelector((s) => s.view.without === 1);
   const night = useAppSelector((s) => s.view.night);
   const tint = useAppSelector((s) => s.view.tint);
   const canvases = useRef(new Map<string, HTMLCanvasElement>());
-  const stage = useRef<Stage | null>(null);
-  useEffect(() => {
-    const host = document.createElement('div');
-    host.style.cssText = `position:fixed;left:-2000px;top:0;width:${WIDTH}px;height:${HEIGHT}px`;
-    document.body.append(host);
-    stage.current = new Stage(host);
-    stage.current.setCharacter(character);
-    return () => {
-      stage.current?.dispose();
-      stage.current = null;
-      host.remove();
-    };
-  }, [character]);
+  const stage = useHiddenStage(WIDTH, HEIGHT);
   useEffect(() => {
     for (const { id, shot, picture, worst } of runs) {
       const canvas = canvases.current.get(id);
@@ -161,7 +148,7 @@ function Pictures({
       stage.current.frame('three-quarter');
       stage.current.still(view, canvas);
     }
-  }, [runs, still, tick, without, night, tint]);
+  }, [stage, runs, still, tick, without, night, tint]);
   return (
     <div className="clip-pictures">
       {runs.map((r) => (
