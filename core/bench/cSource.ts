@@ -1,25 +1,47 @@
 import { kernelText } from '../../scripts/kernelText';
 
-/**
- * The step of a chain (core/src/kernel/chain) as C, line by line: what the benchmark stands beside ours.
- * `read_chain(memory, header)` finds a chain in an image of an arena's memory, `step_chain()` steps it.
- */
-const FILES = ['factor', 'solve', 'rows'].concat(
-  ['base', 'source', 'links', 'bend', 'contact', 'newton', 'step'].map((k) => `chain/${k}`),
-);
+/** What of the kernel is written as C: the class of its fields, the parameter it goes by, and files of functions. */
+interface Scheme {
+  readonly struct: string;
+  readonly parameter: string;
+  readonly fields: string;
+  readonly files: readonly string[];
+}
+const CHAIN: Scheme = {
+  ...{ struct: 'ChainStep', parameter: 'chain', fields: 'chain/fields' },
+  files: ['factor', 'solve', 'rows'].concat(
+    ['base', 'source', 'links', 'bend', 'contact', 'newton', 'step'].map((k) => `chain/${k}`),
+  ),
+};
+const CLOTH: Scheme = {
+  ...{ struct: 'ClothStep', parameter: 'step', fields: 'cloth/fields' },
+  files: ['rim', 'lengths', 'bendPaths', 'bend', 'airTriangles', 'air', 'finish', 'advance', 'move'].map(
+    (k) => `cloth/${k}`,
+  ),
+};
 const TYPES: Record<string, string> = {
   Floats: 'double *',
+  Ints: 'int *',
   ChainStep: 'ChainStep *',
+  ClothStep: 'ClothStep *',
   Index: 'int ',
   number: 'double ',
   boolean: 'int ',
   void: 'void ',
 };
 
-/** The fields of the step, numbers then arrays, in the order in which they lie in memory. */
-export const FIELDS = [...kernelText('chain/fields.ts').matchAll(/^ {2}(\w+): (number|Floats) =/gm)].map(
-  ([, name, type]) => ({ name: name!, array: type === 'Floats' }),
-);
+/** A field of a step, in the order in which they lie in memory: numbers, then arrays. */
+interface Field {
+  readonly name: string;
+  readonly array: 'Floats' | 'Ints' | null;
+}
+const fieldsOf = ({ fields }: Scheme): Field[] =>
+  [...kernelText(`${fields}.ts`).matchAll(/^ {2}(\w+): (number|Floats|Ints) =/gm)].map(([, name, type]) => ({
+    name: name!,
+    array: type === 'number' ? null : (type as 'Floats' | 'Ints'),
+  }));
+export const FIELDS = fieldsOf(CHAIN);
+export const CLOTH_FIELDS = fieldsOf(CLOTH);
 
 /** One statement that declares several names, as several that declare one each. */
 function oneByOne(list: string): string {
@@ -42,10 +64,10 @@ function oneByOne(list: string): string {
 /** Constants of a file: whole numbers and real ones. */
 const constants = (text: string): string[] =>
   [...text.matchAll(/^(?:export )?const (\w+): (Index|number) = ([^;]+);/gm)].map(([, name, type, value]) =>
-    type === 'Index' ? `enum { ${name} = ${value} };` : `static const double ${name} = ${value};`,
+    type === 'Index' ? `enum { ${name} = ${value} };` : `static const double ${name} = 1.0 * ${value};`,
   );
 
-const functions = (text: string): string[] =>
+const functions = (text: string, parameter: string): string[] =>
   [...text.matchAll(/^(?:export )?function (\w+)\(([^)]*)\): (\w+) (\{\n[^]*?\n\})/gm)].map(
     ([, name, list, type, body]) => {
       const parameters = list!
@@ -53,14 +75,16 @@ const functions = (text: string): string[] =>
         .filter((p) => p.trim())
         .map((p) => p.trim().split(': '))
         .map(([n, t]) => `${TYPES[t!]}${n}`);
-      return `static ${TYPES[type!]}${name}(${parameters.join(', ')}) ${statements(body!)}`;
+      return `static ${TYPES[type!]}${name}(${parameters.join(', ')}) ${statements(body!, parameter)}`;
     },
   );
 
-const statements = (code: string): string =>
+const statements = (code: string, parameter: string): string =>
   code
     .replace(/\]!/g, ']')
-    .replace(/\bchain\./g, 'chain->')
+    // Two whole numbers would be divided as such.
+    .replace(/\b(\d+) \/ (\d+)\b/g, '$1.0 / $2')
+    .replace(new RegExp(`\\b${parameter}\\.`, 'g'), `${parameter}->`)
     .replace(/\bcopy\(([\w>-]+), ([\w>-]+), /g, 'memcpy($1, $2, 8 * (long)(')
     .replace(/(memcpy\([^;]*\));/g, '$1);')
     .replace(/for \(let /g, 'for (int ')
@@ -71,22 +95,50 @@ const statements = (code: string): string =>
     .replace(/Math\.(abs|max|min)/g, 'f$1')
     .replace(/\bint\(/g, '(int)(');
 
-export function cSource(): string {
-  const texts = ['chain/fields', ...FILES].map((k) => kernelText(`${k}.ts`));
-  const code = texts.flatMap(functions);
+/** All of a scheme as C, and `read_step`, which finds its fields in an image of an arena's memory, at a header. */
+function toC({ struct, parameter, fields, files }: Scheme, list: readonly Field[]): string {
+  const texts = [fields, ...files].map((k) => kernelText(`${k}.ts`));
+  const code = texts.flatMap((text) => functions(text, parameter));
+  const typed = list.map(
+    ({ name, array }) => `${array === 'Ints' ? 'int' : 'double'} ${array ? '*' : ''}${name};`,
+  );
+  const read = list.map(({ name, array }) =>
+    array ? `  step_.${name} = (void *)(memory + *a++);` : `  step_.${name} = *h++;`,
+  );
   return `#include <math.h>
 #include <string.h>
-typedef struct { ${FIELDS.map(({ name, array }) => `double ${array ? '*' : ''}${name};`).join(' ')} } ChainStep;
-${texts.flatMap(constants).join('\n')}
+typedef struct { ${typed.join(' ')} } ${struct};
+${[...new Set(texts.flatMap(constants))].join('\n')}
 static double scaled[9];
-static ChainStep chain_;
+static ${struct} step_;
 ${code.map((f) => `${f.slice(0, f.indexOf('{')).trim()};`).join('\n')}
 ${code.join('\n')}
-static void read_chain(char *memory, long header) {
+static void read_step(char *memory, long header) {
   const double *h = (const double *)(memory + header);
-  const unsigned *a = (const unsigned *)(h + ${FIELDS.filter((f) => !f.array).length});
-${FIELDS.map(({ name, array }) => (array ? `  chain_.${name} = (double *)(memory + *a++);` : `  chain_.${name} = *h++;`)).join('\n')}
+  const unsigned *a = (const unsigned *)(h + ${list.filter((f) => !f.array).length});
+${read.join('\n')}
 }
-static int step_chain(void) { return stepChain(&chain_); }
 `;
 }
+
+/**
+ * The step of a chain (core/src/kernel/chain) as C, line by line: what the benchmark stands beside ours. `step_chain()`
+ * steps the one that was read.
+ */
+export const cSource = (): string =>
+  `${toC(CHAIN, FIELDS)}static int step_chain(void) { return stepChain(&step_); }\n`;
+
+/** The same of a sheet's own step (core/src/kernel/cloth), without contact: `step_cloth(fresh)` takes one. */
+export const clothSource = (): string =>
+  `${toC(CLOTH, CLOTH_FIELDS)}static void step_cloth(int fresh) {
+  ClothStep *s = &step_;
+  blowCloth(s);
+  predictCloth(s);
+  readyTouches(s);
+  if (fresh) aimBend(s);
+  bendBack(s);
+  keepLengths(s);
+  keepLeash(s);
+  finishCloth(s);
+}
+`;

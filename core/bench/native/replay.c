@@ -30,12 +30,12 @@ int main(int argc, char **argv) {
     for (long k = 0; k < count_of; k++) {
       struct timespec a, b;
       memcpy(memory + place[k][0], bytes[k], place[k][1]);
-      read_chain(memory, place[k][2]);
+      read_step(memory, place[k][2]);
       clock_gettime(CLOCK_MONOTONIC, &a);
       iterations += abs(step_chain());
       clock_gettime(CLOCK_MONOTONIC, &b);
       ns += (b.tv_sec - a.tv_sec) * 1e9 + (b.tv_nsec - a.tv_nsec);
-      for (int i = 0; i < 3 * (int)chain_.n + 3; i++) sum += chain_.x[i];
+      for (int i = 0; i < 3 * (int)step_.n + 3; i++) sum += step_.x[i];
     }
     if (ns < best) best = ns;
   }

@@ -1,7 +1,7 @@
 import { coarserTriangles } from '../../character/index';
 import { makeSheet, type Sheet } from '../../sheets/index';
 import type { ClothLayout, Detail } from './layout';
-import type { TiedPoints } from './ties';
+import type { TiedPoints } from './tiedPoints';
 
 /** Share of the triangles that a coarse cloth has, and points below which a cloth is coarse enough. */
 const SHARE = 0.25;

@@ -8,7 +8,7 @@ import { layOutCloth, type ClothLayout } from './layout';
 import { lengthOf } from '../../sheets/index';
 import { makeClothRun } from './run';
 import { makeClothSource, type SheetSource } from './source';
-import { tieJoints, tieParts } from './ties';
+import { tieJoints, tieParts } from './tiedPoints';
 import { valuesOf } from './values';
 
 /** Sheets of the character's mesh. */

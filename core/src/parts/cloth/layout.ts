@@ -3,7 +3,7 @@ import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { carrierOf, diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
-import { tieJoints, tiedPoints, type TiedPoints } from './ties';
+import { tieJoints, tiedPoints, type TiedPoints } from './tiedPoints';
 import { MAPS, type ClothPart, type MapKey } from './document';
 
 /** The mesh behind a coarse cloth: its points move as the coarse ones among them do. */
