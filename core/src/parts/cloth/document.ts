@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
-import { documentName, frameNumber, JointRef, PartId } from '../../model/world';
+import { documentName, frameNumber, JointRef, PartId, vector } from '../../model/world';
 import { WeightMap } from '../../model/weightMap';
 import { ClothKeys, ClothSettings } from './settings';
 
@@ -33,6 +33,22 @@ const Tie = z.strictObject({
 });
 export type Tie = z.infer<typeof Tie>;
 
+/** A hand that holds a cloth about one of its vertices along a recorded path. */
+const ClothPull = z.strictObject({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
+  /** The vertex that was grabbed, and how far about it the hand reaches, m. */
+  vertex: z.int().min(0).max(1_000_000),
+  reach: z.number().min(0).max(1e4),
+  first: frameNumber,
+  /** Places of the hand, m, one a frame from `first`. */
+  path: z.array(vector).min(1).max(20_000),
+  /** Hz: how stiffly the hand holds. */
+  strength: z.number().min(0.1).max(30).default(6),
+  /** m: the hand slips off when it is farther away than this. */
+  slip: z.number().min(0).max(1e5).default(1e5),
+});
+export type ClothPull = z.infer<typeof ClothPull>;
+
 /** Settings that a map of shares may lie on, one a vertex: what acts at a vertex is the setting times its share. */
 export const MAPPED = ['leash', 'inner', 'hold', 'damping', 'bend'] as const;
 /** What may be painted: those settings, and when each vertex that is held is let go. */
@@ -46,6 +62,7 @@ export const ClothPart = z.strictObject({
   mesh: JointRef,
   holds: z.array(Hold).max(200).default([]),
   ties: z.array(Tie).max(50).default([]),
+  pulls: z.array(ClothPull).max(100).default([]),
   settings: ClothSettings.prefault({}),
   /** What it rests in: the mesh as it is, the same but flat, or as the animation has it on a frame. */
   rest: z.enum(['mesh', 'flat', 'frame']).default('mesh'),

@@ -1,3 +1,4 @@
+import { firstOf, same } from '../../model/alike';
 import { minds } from '../../model/index';
 import type { PartKind } from '../kind';
 import { coarsen } from './coarse';
@@ -39,11 +40,13 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   },
   measureShot: measureCloth,
   diagnose: diagnoseCloth,
-  alikeUntil: (a, b) => (movesAlike(a) === movesAlike(b) ? Infinity : -Infinity),
+  // A pull has no effect before it begins.
+  alikeUntil: (a, b) =>
+    Math.min(
+      firstOf(a.pulls, b.pulls, (x) => x.first),
+      same(a, b, { pulls: 0, name: 0, order: 0, muted: 0 }),
+    ),
 };
-
-const movesAlike = ({ name: _, order: _order, muted: _muted, ...part }: ClothPart): string =>
-  JSON.stringify(part);
 
 /** The cloth at a place of the track, and its length, m. */
 function found(...[shot, track, index]: Parameters<PartKind['feel']>): [ClothPart, number] {

@@ -6,6 +6,7 @@ import {
   quatNormalise,
   quatRotate,
 } from '../../math/index';
+import type { Field } from '../../solver/index';
 
 const step = new Float64Array(4);
 const back = new Float64Array(4);
@@ -101,6 +102,19 @@ export class Riding {
   turnedOut(list: Float64Array): void {
     for (let o = 0; o < list.length; o += 3) quatRotate(list, o, this.now, 3, list, o);
   }
+}
+
+const spot = new Float64Array(3);
+
+/** Wind and pulls of the world in a space that rides along. */
+export function fieldIn(riding: Riding, field: Field): Field {
+  if (!riding.apart) return field;
+  return (out, x, y, z) => {
+    spot.set([x, y, z]);
+    riding.out(spot, spot);
+    field(out, spot[0]!, spot[1]!, spot[2]!);
+    for (const part of [out.subarray(0, 3), out.subarray(3, 6)]) riding.turnedInto(part, part);
+  };
 }
 
 /** Places (3 numbers each) carried by a placement. */

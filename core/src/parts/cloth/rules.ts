@@ -1,4 +1,11 @@
-import { mendMinds, mindedIds, scaleSettings, type PartDocument } from '../../model/part';
+import {
+  mendMinds,
+  mindedIds,
+  scaledLength,
+  scaledPlace,
+  scaleSettings,
+  type PartDocument,
+} from '../../model/part';
 import { ClothPart, MAPS, type Hold, type Tie } from './document';
 import { CLOTH_SETTINGS } from './settings';
 
@@ -50,8 +57,15 @@ export const clothDocument: PartDocument<ClothPart> = {
       );
       delete part.maps[key];
     }
-    if (!same) Object.assign(part, { keys: {}, anchors: [], release: null });
+    if (!same) Object.assign(part, { keys: {}, anchors: [], release: null, pulls: [] });
     return { keeps: true, missed };
   },
-  scale: (part, by) => scaleSettings(part, CLOTH_SETTINGS, by),
+  scale: (part, by) => {
+    scaleSettings(part, CLOTH_SETTINGS, by);
+    for (const pull of part.pulls) {
+      pull.path = pull.path.map((p) => scaledPlace(p, by));
+      pull.reach = scaledLength(pull.reach, by, 0, 1e4);
+      pull.slip = scaledLength(pull.slip, by, 0, 1e5);
+    }
+  },
 };

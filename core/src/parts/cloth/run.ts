@@ -27,5 +27,5 @@ export function makeClothRun(needs: RunNeeds<ClothPart, ClothLayout, SheetSource
   const { layout } = needs.track;
   const { sheet } = layout.detail ?? layout;
   const bear = bearing(env.character, layout.node, sheet, needs.track, needs.runs);
-  return new ClothRun({ ...needs, bear }, env);
+  return new ClothRun({ ...needs, bear, pulls: needs.part.pulls }, env);
 }

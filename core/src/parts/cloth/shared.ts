@@ -7,6 +7,7 @@ export {
   type Hold,
   type MapKey,
   type SheetPart,
+  type ClothPull,
   type Tie,
 } from './document';
 export { makePanelPart, PanelPart } from './panelDocument';

@@ -3,7 +3,7 @@ import { quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth } from '../../solver/cloth/index';
-import type { Arena, Body, Field } from '../../solver/index';
+import type { Arena, Body } from '../../solver/index';
 import {
   anchorShare,
   type Env,
@@ -12,6 +12,7 @@ import {
   type PartRun,
   type PartTrack,
   type Posed,
+  type Slip,
 } from '../kind';
 import { rowAt } from '../rows';
 import { ownArena } from './arena';
@@ -19,11 +20,12 @@ import { makeBetween, type Between } from './between';
 import type { Bear } from './borne';
 import { makeCarrier, type Carrier } from './carrier';
 import { shownOff } from './coarse';
-import type { SheetPart } from './document';
+import type { ClothPull, SheetPart } from './document';
 import type { SheetLayout } from './layout';
-import { carried, Riding } from './riding';
+import { carried, fieldIn, Riding } from './riding';
 import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
+import { Pulls } from './pulls';
 import { tuneSheet } from './sheetTune';
 import { makeTieable, Ties, type Tieable } from './ties';
 import { matterOf, valuesOf } from './values';
@@ -41,8 +43,6 @@ const LITTLE = 1e-3;
 const STILL = 2e-3;
 /** Deeper than this it begins inside a collider, m. */
 const INSIDE = 2e-3;
-
-const spot = new Float64Array(3);
 
 interface Noted {
   pressing: number;
@@ -62,6 +62,8 @@ export interface SheetNeeds {
   /** Carries its skin along with joints that other parts move. */
   readonly bear?: Bear | null;
   readonly runs: readonly PartRun[];
+  /** Hands that pull at it. */
+  readonly pulls?: readonly ClothPull[];
   /** Numbers of its arena that are kept free for others. */
   readonly spare?: number;
 }
@@ -69,7 +71,6 @@ export interface SheetNeeds {
 /** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
 export abstract class SheetRun implements PartRun {
   readonly index: number;
-  readonly slips = [];
   readonly points = null;
   readonly bodies = [];
   readonly gather = nothing;
@@ -94,6 +95,7 @@ export abstract class SheetRun implements PartRun {
   protected readonly skin: Float64Array;
   private readonly off: Float64Array;
   private readonly ties: Ties;
+  private readonly pulls: Pulls;
   /** Its skin as `now` has it, but without what ties hold elsewhere. */
   private readonly own: Float64Array;
   private readonly carrier: Carrier;
@@ -113,7 +115,7 @@ export abstract class SheetRun implements PartRun {
   private noted: Noted = { ...NOTHING };
 
   constructor(
-    { part, index, track, touching, runs, bear = null, spare = 0 }: SheetNeeds,
+    { part, index, track, touching, runs, pulls = [], bear = null, spare = 0 }: SheetNeeds,
     protected readonly env: Env,
   ) {
     this.index = index;
@@ -137,6 +139,7 @@ export abstract class SheetRun implements PartRun {
     this.middle = makeBetween([...minded.map((c) => c.body), ...touching], env.h);
     const first = env.track.first;
     this.ties = new Ties(track.layout, env, track, runs);
+    this.pulls = new Pulls(pulls, track.layout, env);
     this.cloth = makeCloth({
       ...{ sheet, held: this.ties.holds.map((t, p) => t || (part.release ? 0 : held[p]!)) },
       ...{ h: env.h / this.steps, bodies: this.middle.bodies },
@@ -153,7 +156,8 @@ export abstract class SheetRun implements PartRun {
       }),
     });
     this.now = new Float64Array(3 * sheet.points);
-    this.own = this.ties.any ? new Float64Array(3 * sheet.points) : this.now;
+    const apart = this.ties.any || this.pulls.any;
+    this.own = apart ? new Float64Array(3 * sheet.points) : this.now;
     const { detail } = track.layout;
     this.skin = new Float64Array(3 * (detail?.sheet ?? sheet).points);
     this.carrier = makeCarrier(track);
@@ -161,16 +165,21 @@ export abstract class SheetRun implements PartRun {
     this.before = new Float64Array(3 * sheet.points);
   }
 
+  get slips(): readonly Slip[] {
+    return this.pulls.slips;
+  }
+
   get moving(): readonly Float64Array[] {
     return this.cloth.moving;
   }
 
-  asides(): readonly Float64Array[] {
+  asides(): readonly (Float64Array | Uint8Array)[] {
     return [
       ...this.cloth.asides,
       this.now,
       this.skin,
       ...this.ties.asides(),
+      ...(this.pulls.any ? [this.own, this.pulls.pulled] : []),
       this.riding.now,
       this.carrier.place,
       this.carrier.turn,
@@ -199,10 +208,9 @@ export abstract class SheetRun implements PartRun {
       if (share === 0) rowAt(skin, source.skin, skin.length, row, 0);
     }
     if (riding.apart) riding.into(now, now);
-    if (this.ties.any) {
-      this.own.set(now);
-      this.ties.hold(now);
-    }
+    if (this.own === now) return;
+    this.own.set(now);
+    this.ties.hold(now);
   }
 
   /** Goes along with what carries it, as far as it does not feel its way and turn. */
@@ -234,7 +242,10 @@ export abstract class SheetRun implements PartRun {
     }
     if (!still)
       for (let k = 0; k < speeds.length; k++)
-        speeds[k] = ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
+        // What ties hold begins where it is held.
+        speeds[k] = this.ties.holds[Math.floor(k / 3)]
+          ? 0
+          : ((speeds[k]! - this.now[k]!) * this.env.fps) / LITTLE;
     this.tune(frame);
     this.middle.take(this.riding);
     this.middle.stand(0, 1);
@@ -254,18 +265,21 @@ export abstract class SheetRun implements PartRun {
 
   advance(row: number, share: number, frame: number): void {
     const { env, values, cloth, steps, now, before, forces } = this;
-    // What has neither keys nor a release is as it began.
-    if (values.keyed || this.part.release) this.tune(frame);
+    // What has neither keys, a release nor a hand on it is as it began.
+    if (values.keyed || this.part.release || this.pulls.any) this.tune(frame);
+    this.pulls.restore(now, this.own);
     // Where the skin was, in the space it moves in now.
     before.set(now);
     this.ride(row, share, frame);
     this.ties.aim(this.riding, row, share, frame);
     this.skinAt(row, share);
+    this.pulls.apply(cloth, before, now, this.riding, frame);
     this.middle.take(this.riding);
     const g = values.value('gravity', frame);
     for (let a = 0; a < 3; a++) this.gravity[a] = env.gravity[a]! * g * this.pullAt(frame);
     if (this.riding.apart) this.riding.turnedInto(this.gravity, this.gravity);
     if (forces.any) forces.at(frame);
+    const field = fieldIn(this.riding, forces.field);
     const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
     const sail = { drag, lift, density: env.airDensity };
     // The normals at the end of a step stand for all of it.
@@ -276,7 +290,7 @@ export abstract class SheetRun implements PartRun {
         ...{ before, now, from: k / steps, to: (k + 1) / steps },
         gravity: this.gravity,
         sail,
-        field: forces.any ? this.field : null,
+        field: forces.any ? field : null,
         fresh: this.whole && k === 0,
       });
       this.ties.draw(cloth, (k + 1) / steps, env.h / steps);
@@ -299,16 +313,6 @@ export abstract class SheetRun implements PartRun {
   still(): boolean {
     return this.cloth.v.every((v) => Math.abs(v) < STILL * this.length);
   }
-
-  /** Wind and pulls in the space it moves in. */
-  private readonly field: Field = (out, x, y, z) => {
-    const { riding, forces } = this;
-    if (!riding.apart) return forces.field(out, x, y, z);
-    spot.set([x, y, z]);
-    riding.out(spot, spot);
-    forces.field(out, spot[0]!, spot[1]!, spot[2]!);
-    for (const part of [out.subarray(0, 3), out.subarray(3, 6)]) riding.turnedInto(part, part);
-  };
 
   travel(by: Float64Array): void {
     const { riding, carrier, cloth, now, skin } = this;
