@@ -3,22 +3,10 @@ import { validateBytes } from 'gltf-validator';
 import { bakeGlb, defaultBake } from '@oscillum/core/bake';
 import { makeChainPart } from '@oscillum/core/chain';
 import { openContainer, readGltf } from '@oscillum/core/gltf';
-import { readWeightMap, type WeightMap } from '@oscillum/core/model';
-import { parseShot, type Shot } from '@oscillum/core/shot';
 import { demoFiles } from '@oscillum/demo';
-import { bytesOf, chooseJoint, freshShot, newer, run, saved } from './desk';
+import { bakedGlb, clothOf, leash, part, shotOf } from './clothShots';
+import { bytesOf, freshShot, newer, run, saved } from './desk';
 
-type Cloth = Extract<Shot['parts'][string], { kind: 'cloth' }>;
-const clothOf = (shot: Shot): Cloth => Object.values(shot.parts).find((p): p is Cloth => p.kind === 'cloth')!;
-async function shotOf(page: Page, id: string): Promise<Shot> {
-  const { shot } = (await (await page.request.get(`/api/shots/${id}`)).json()) as { shot: unknown };
-  return parseShot(shot);
-}
-/** Shares painted on the leash, as far as they are saved. */
-async function leash(page: Page, id: string): Promise<Float64Array> {
-  await saved(page);
-  return readWeightMap(clothOf(await shotOf(page, id)).maps.leash as WeightMap);
-}
 /** Presses on the stage and draws a line over it. */
 async function draw(
   page: Page,
@@ -90,12 +78,7 @@ test('a mesh becomes cloth in one press, is painted, tuned, and baked to what th
   // A bake mutes what it has baked, so the shot is taken before it.
   const whole = await shotOf(page, id);
   await page.getByRole('link', { name: 'Hand off' }).click();
-  await page.getByRole('button', { name: 'Bake', exact: true }).click();
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Download GLB' }).click(),
-  ]);
-  const bytes = await bytesOf(file);
+  const bytes = await bakedGlb(page);
   expect((await validateBytes(bytes)).issues.messages).toEqual([]);
   const [brindle] = await demoFiles();
   const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
@@ -158,12 +141,7 @@ test('cloth is compared, weighed, and baked to helper joints as the command line
   await expect(page.getByLabel('How many')).toHaveValue('12');
   await page.getByLabel('USD points').check();
   const whole = await shotOf(page, id);
-  await page.getByRole('button', { name: 'Bake', exact: true }).click();
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Download GLB' }).click(),
-  ]);
-  const bytes = await bytesOf(file);
+  const bytes = await bakedGlb(page);
   expect((await validateBytes(bytes)).issues.messages.filter((m) => m.severity < 2)).toEqual([]);
   const [points] = await Promise.all([
     page.waitForEvent('download'),
@@ -227,12 +205,7 @@ test('chains become a panel in one press, in a headwind, and their joints leave 
   expect(panel).toMatchObject({ kind: 'panel', closed: true, moves: 'places' });
 
   await page.getByRole('link', { name: 'Hand off' }).click();
-  await page.getByRole('button', { name: 'Bake', exact: true }).click();
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Download GLB' }).click(),
-  ]);
-  const bytes = await bytesOf(file);
+  const bytes = await bakedGlb(page);
   const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
   let step = bake.next();
   while (!step.done) step = bake.next();
@@ -246,14 +219,6 @@ test('chains become a panel in one press, in a headwind, and their joints leave 
         .sort(),
     ).toEqual(['rotation', 'translation']);
 });
-
-/** A demo shot on some of its frames, without its colliders, under an id of its own. */
-async function part(page: Page, name: string, range: { first: number; last: number }): Promise<string> {
-  const [brindle] = await demoFiles();
-  const shot = brindle!.shots.find((s) => s.name === name)!;
-  const data = { ...shot, name: `Part of ${name}`, range, colliders: {} };
-  return ((await (await page.request.post('/api/shots', { data })).json()) as { id: string }).id;
-}
 
 test('in gusts every setting changes the frame that is looked at, and half the weight strays more', async ({
   page,
@@ -315,12 +280,7 @@ test('a cloth is let go between two frames that are dragged in its lane, and its
   expect(clothOf(whole).release!.first).toBe(await frame());
 
   await page.getByRole('link', { name: 'Hand off' }).click();
-  await page.getByRole('button', { name: 'Bake', exact: true }).click();
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Download GLB' }).click(),
-  ]);
-  const bytes = await bytesOf(file);
+  const bytes = await bakedGlb(page);
   const [brindle] = await demoFiles();
   const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), whole, defaultBake(whole));
   let step = bake.next();
@@ -329,47 +289,4 @@ test('a cloth is let go between two frames that are dragged in its lane, and its
   const triangles = (b: Uint8Array<ArrayBuffer>) =>
     readGltf(b, 'a.glb').meshes.map((m) => m.primitives.map((p) => [...p.indices, ...p.positions]));
   expect(triangles(bytes)).toEqual(triangles(brindle!.bytes));
-});
-
-test('a piece of a mesh becomes cloth, is tinted within its leash, and is tied', async ({ page }) => {
-  const id = await freshShot(page, 'Stride away', { range: { first: 0, last: 8 } });
-  await page.goto(`/shot/${id}/tune`);
-  let seen = await run(page);
-  await page.getByRole('tab', { name: 'Meshes' }).click();
-  await page.getByRole('option', { name: /body mesh/ }).click();
-  await page.getByRole('option', { name: /piece 2, thigh left/ }).click();
-  await expect(page.getByText('the rest stays as it is')).toBeVisible();
-  await page.getByRole('button', { name: 'Make cloth' }).click();
-  seen = await newer(page, seen);
-  await expect(page.getByTestId('lane-Thigh left')).toContainText('off its skin by');
-  const free = await leash(page, id);
-  expect(free.filter((s) => s === 1).length).toBe(252);
-  expect(free.filter((s) => s === 0).length).toBe(free.length - 252);
-  const { colliders } = await shotOf(page, id);
-  const mesh = Object.values(colliders).find((c) => c.shape.kind === 'mesh')!.shape;
-  expect(mesh).toMatchObject({ part: { region: { by: 'piece', piece: 1 }, only: false } });
-
-  // A tint changes what is drawn; that of the leash draws it as a shell too.
-  const limits = page.getByRole('button', { name: /Limits/ });
-  if ((await limits.getAttribute('aria-expanded')) === 'false') await limits.click();
-  await page.getByLabel('Leash value', { exact: true }).fill('6');
-  await page.keyboard.press('Enter');
-  seen = await newer(page, seen);
-  const stage = page.getByTestId('stage');
-  let picture = await stage.screenshot();
-  for (const tint of ['contact', 'leash']) {
-    await page.getByRole('button', { name: tint, exact: true }).click();
-    let next = picture;
-    await expect.poll(async () => (next = await stage.screenshot()).equals(picture)).toBe(false);
-    picture = next;
-  }
-
-  await chooseJoint(page, 'to a joint', 'wing tip left');
-  await newer(page, seen);
-  await expect(page.getByRole('group', { name: 'Tie 1' })).toContainText('wing tip left');
-  await saved(page);
-  const tied = clothOf(await shotOf(page, id)).ties;
-  expect(tied).toMatchObject([
-    { what: { by: 'rim' }, to: { by: 'joint', joint: { name: 'wing tip left' } } },
-  ]);
 });

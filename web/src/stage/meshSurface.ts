@@ -11,7 +11,8 @@ const LIT = 0.4;
 
 /** A place on a mesh under the pointer. */
 export interface SurfacePlace {
-  /** The vertex nearest to it. */
+  /** Where it is, m, and the vertex nearest to it. */
+  readonly point: THREE.Vector3;
   readonly vertex: number;
   /** Pixels that a metre measures there. */
   readonly pixelsPerMetre: number;
@@ -45,7 +46,7 @@ export class MeshSurface {
         .project(camera),
     ) as [THREE.Vector3, THREE.Vector3];
     const pixelsPerMetre = (Math.hypot((p.x - q.x) * r.width, (p.y - q.y) * r.height) / 2) * 100;
-    return { vertex: hit.vertex, pixelsPerMetre };
+    return { point: hit.point, vertex: hit.vertex, pixelsPerMetre };
   }
 
   /** Where each vertex of a mesh node is on the page: x and y by turns. */

@@ -42,7 +42,9 @@ function withShaken(shaken: Shaken, kept: boolean): Recipe {
   return (d) => {
     if (shaken.kind === 'pull') {
       const part = d.parts[shaken.partId];
-      if (isChain(part)) part.pulls.push(shaken.pull);
+      const { pull } = shaken;
+      if (isChain(part) && 'link' in pull) part.pulls.push(pull);
+      else if (part?.kind === 'cloth' && 'vertex' in pull) part.pulls.push(pull);
       return;
     }
     if (!kept && shaken.drawn.stillAt !== null) d.stillAt = shaken.drawn.stillAt;

@@ -25,6 +25,8 @@ interface Held {
 const A_PIXEL = 0.35;
 /** Pixels from a joint within which a press takes the whole figure. */
 const ON_FIGURE = 70;
+/** Pixels about a press on a cloth that a hand takes along. */
+const HAND = 40;
 const WORLD = [
   [1, 0, 0],
   [0, 1, 0],
@@ -33,8 +35,9 @@ const WORLD = [
 
 /**
  * Taking hold of something on the stage and shaking it: while the tool is on, a press on a chain's joint takes hold of
- * its link, and a press on any other joint moves or turns that joint, or the whole figure. The shot plays, and every
- * frame that passes notes where the hand is. The shot answers at once; letting go leaves it to be kept or dropped.
+ * its link, one on a cloth of a patch of it, and a press on any other joint moves or turns that joint, or the whole
+ * figure. The shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting go
+ * leaves it to be kept or dropped.
  */
 export class ShakeTool {
   private held: Held | null = null;
@@ -61,7 +64,7 @@ export class ShakeTool {
   private readonly down = (e: PointerEvent) => {
     const { view } = this.store.getState();
     if (!view.shaking || e.button !== 0) return;
-    const take = view.shakeHow.takes === 'figure' ? null : this.pullAt(e);
+    const take = view.shakeHow.takes === 'figure' ? null : (this.pullAt(e) ?? this.clothAt(e));
     const grip = take ?? this.bodyAt(e);
     if (!grip) return;
     // Neither the camera nor the picking of joints gets this press.
@@ -100,6 +103,31 @@ export class ShakeTool {
         },
       }),
     };
+  }
+
+  /** Takes hold of a cloth, about as much of it as a hand covers on the picture. */
+  private clothAt(e: PointerEvent): Pick<Held, 'shaken' | 'reading'> | null {
+    const state = this.store.getState();
+    const { strength, slip } = state.view.shakeHow;
+    for (const part of Object.values(selectShot(state)?.parts ?? {})) {
+      if (part.kind !== 'cloth' || part.muted) continue;
+      const hit = this.stage.surface.at(e.clientX, e.clientY, part.mesh.node);
+      if (!hit) continue;
+      const id = randomId(8);
+      const reach = Number((HAND / hit.pixelsPerMetre).toPrecision(3));
+      return {
+        reading: this.stage.planeAt(hit.point),
+        shaken: (first, path) => ({
+          kind: 'pull',
+          partId: part.id,
+          pull: {
+            ...{ id, vertex: hit.vertex, reach, first, strength, slip },
+            path: path.map(([x, y, z]): [number, number, number] => [x!, y!, z!]),
+          },
+        }),
+      };
+    }
+    return null;
   }
 
   /** Takes hold of a joint that the clip moves, or of the figure by its first joint. */

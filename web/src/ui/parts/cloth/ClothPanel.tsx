@@ -6,7 +6,7 @@ import { viewSlice } from '../../../state/view';
 import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
-import { CheckRow, NumberRow } from '../../kit/Rows';
+import { CheckRow, NumberRow, Row } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
 import { Ties } from './Ties';
 import { SheetRows } from './SheetRows';
@@ -20,6 +20,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
       {parts.length === 1 && <Ties part={parts[0]!} run={run} />}
+      {parts.length === 1 && <Pulls part={parts[0]!} run={run} />}
     </>
   );
 }
@@ -58,6 +59,22 @@ function Tints() {
         ))}
       </span>
     </div>
+  );
+}
+
+/** What hands have pulled at it, to be let go. */
+function Pulls({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
+  const { length } = part.pulls;
+  if (length === 0) return null;
+  return (
+    <Row label={`${length} ${length === 1 ? 'pull' : 'pulls'} by hand`}>
+      <button
+        className="mini"
+        onClick={() => run(changeCloths([part.id], 'Let the pulls go', (p) => void (p.pulls = [])))}
+      >
+        let go
+      </button>
+    </Row>
   );
 }
 

@@ -8,7 +8,11 @@ import { NumberBox } from '../../kit/Fields';
 import { sayTrouble } from '../../kit/say';
 
 const TAKES = [
-  ['joint', 'a joint', 'Takes the joint that is pressed: a chain’s is pulled, any other moves with the hand'],
+  [
+    'joint',
+    'a joint',
+    'Takes the joint that is pressed: a chain’s or a cloth is pulled, any other moves with the hand',
+  ],
   ['figure', 'the whole figure', 'Takes the figure, wherever it is pressed'],
 ] as const;
 const BY = [
@@ -80,7 +84,7 @@ function Grip() {
   };
   return (
     <span className="presses">
-      <label className="muted small" title="How stiffly the hand holds a chain">
+      <label className="muted small" title="How stiffly the hand holds a chain or a cloth">
         grip{' '}
         <NumberBox
           label="Grip"
@@ -90,10 +94,7 @@ function Grip() {
         />{' '}
         Hz
       </label>
-      <label
-        className="muted small"
-        title="A chain slips out of the hand when it is farther away; 0 for never"
-      >
+      <label className="muted small" title="It slips out of the hand when it is farther away; 0 for never">
         slips at{' '}
         <NumberBox
           label="Slips at"
