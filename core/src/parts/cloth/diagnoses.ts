@@ -35,9 +35,10 @@ export function diagnoseSheet(simulated: SimulatedSheet, stopped: Leashed | null
   const say = (cause: Cause, sentence: string, says: string, change: Remedy['change'], at = range) =>
     out.push({ cause, partId: part.id, frames: at, sentence, remedy: { says, change } });
   const { value } = valuesOf(part);
-  const { held } = track.parts[index]!.layout as SheetLayout;
+  const { held, ties } = track.parts[index]!.layout as SheetLayout;
   const falls = shot.gravity.some((g) => g !== 0) && value('gravity', frames.first) !== 0;
-  if (!held.includes(1) && value('hold', frames.first) === 0 && value('leash', frames.first) > 10 && falls)
+  const loose = !held.includes(1) && ties.every((t) => t.points.length === 0);
+  if (loose && value('hold', frames.first) === 0 && value('leash', frames.first) > 10 && falls)
     say(
       'nothing holds it',
       `Nothing holds ${part.name}, so it falls off the figure.`,

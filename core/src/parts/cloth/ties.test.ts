@@ -3,6 +3,7 @@ import { character, MESH, ponchoShot } from '../../../test/poncho';
 import { restWorld } from '../../character/index';
 import type { Frames } from '../../frames/index';
 import { coarseShot, simulateAll, trackOf, type TrackCache } from '../../simulate/index';
+import { diagnose } from '../../measure/index';
 import { heldPoints, sheetOf } from '../../sheets/index';
 import { parseShot, type Part, type Shot } from '../../shot/index';
 import { makeChainPart } from '../chain/shared';
@@ -73,6 +74,16 @@ describe('a cloth that is tied', () => {
       });
       expect(apart(placesOf(frames, MESH, points, f), meant)).toBeLessThan(1e-5);
     }
+    // Nothing else holds it, and it does not fall: no advice says so.
+    const alone = { ...(shot.parts.poncho as ClothPart), holds: [] };
+    const said = (part: ClothPart) => {
+      const own = { ...shot, parts: { poncho: part } };
+      const made: TrackCache = {};
+      const simulated = simulateAll(character, own, made);
+      return diagnose(own, simulated, made.entry!.track).map((d) => d.cause);
+    };
+    expect(said({ ...alone, ties: [] })).toContain('nothing holds it');
+    expect(said(alone)).not.toContain('nothing holds it');
     // It begins where its skin is: nothing jumps.
     const loose = simulateAll(character, shotOf({ poncho: poncho() }));
     expect(apart(placesOf(frames, MESH, points, 0), placesOf(loose, MESH, points, 0))).toBeLessThan(1e-5);

@@ -1,6 +1,6 @@
 import { useEffect, useMemo } from 'react';
 import { useStore } from 'react-redux';
-import type { ClothPart, MapKey } from '@oscillum/core/cloth';
+import { MAPS, type ClothPart, type MapKey } from '@oscillum/core/cloth';
 import {
   BRUSHES,
   fromColours,
@@ -139,7 +139,7 @@ function Numbers({ part, mapped }: BarProps) {
   );
 }
 
-/** Fills the map from what the mesh carries: weights of its joints, materials, vertex colours. */
+/** Fills the map from what the mesh carries: weights of its joints, materials, other maps, vertex colours. */
 function FillFrom({ part, mapped, mesh }: BarProps & { mesh: PaintMesh }) {
   const dispatch = useAppDispatch();
   const { character } = useDesk();
@@ -151,13 +151,16 @@ function FillFrom({ part, mapped, mesh }: BarProps & { mesh: PaintMesh }) {
     ...sources.materials.map(
       (m) => [m.name, () => fromMaterial(character, node, mesh, m.primitive)] as const,
     ),
+    ...MAPS.filter((key) => key !== mapped && part.maps[key]).map(
+      (key) => [`the map of ${labelOf(key)}`, () => sharesOf(character, part, key)] as const,
+    ),
     ...(sources.colours ? [['vertex colours', () => fromColours(character, node, mesh)] as const] : []),
   ];
   if (choices.length === 0) return null;
   return (
     <select
       aria-label="Fill from"
-      title="Fills the map from a joint’s weights, a material or vertex colours, times the value"
+      title="Fills the map from a joint’s weights, a material, another map or vertex colours, times the value"
       value=""
       onChange={(e) => {
         const [name, make] = choices[Number(e.target.value)]!;
