@@ -21,7 +21,8 @@ export interface ClothPreset {
 const preset = (name: string, use: string, settings: Partial<ClothSettings>): ClothPreset => ({
   name,
   use,
-  settings,
+  // A stuff damps its hold as it damps its swing.
+  settings: { ...settings, ...(settings.damping !== undefined && { holdDamping: settings.damping }) },
 });
 
 /** Stuffs; weights and bending lengths as textile handbooks give them (Saville, Physical Testing of Textiles). */
