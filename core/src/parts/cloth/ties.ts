@@ -82,6 +82,7 @@ export function makeTieable(
 ): Tieable {
   const world = new Float64Array(x.length);
   const way = new Float64Array(3);
+  const speeds = moving.slice(2);
   const firm = (p: number) => ties.holds[p] || (held[p] && !released);
   return {
     rest: sheet.rest,
@@ -104,7 +105,7 @@ export function makeTieable(
           if (riding.apart) riding.turnedInto(way, way);
           for (const q of own[k]!)
             for (let a = 0; a < 3; a++)
-              for (const speeds of moving.slice(2)) speeds[3 * q + a]! += way[a]! / weighs[k]!;
+              for (const list of speeds) list[3 * q + a]! += way[a]! / weighs[k]!;
         },
       };
     },
