@@ -45,6 +45,9 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
       line(g, points, p.muted ? C.graphite : C.verdigris, chosen.has(p.id) ? 3.2 : THIN, []);
       for (const q of [...points, ...inkOf(p).dots(p).map(place)])
         dot(g, q, chosen.has(p.id) ? 3.6 : 2.4, C.sheet, C.ink);
+      if (!chosen.has(p.id) || p.muted) continue;
+      const held = inkOf(p).held?.(p, { ...scene, ...scene.view }) ?? [];
+      for (let o = 0; o < held.length; o += 3) dot(g, scene.project(held, o), 1.8, C.verdigris, C.sheet);
     }
   }
   if (scene.view.showJoints) springs(g, scene);

@@ -60,3 +60,16 @@ it('goes on from the frame on which another pull begins, to the same bits as fro
   const fresh = simulateAll(character, shotOf(pull(), more));
   expect([...resumed.points]).toEqual([...fresh.points]);
 });
+
+it('a hand that stays behind while she walks away stretches the cloth, and does not tear it to pieces', () => {
+  const stays = pull({
+    path: Array.from({ length: 18 }, () => [0, 0.3, -6] as [number, number, number]),
+    reach: 0.15,
+  });
+  for (const strength of [6, 30]) {
+    const held = simulateAll(character, shotOf({ ...stays, strength }));
+    expect(apart(at(held, 40), at(plain, 40))).toBeGreaterThan(0.02);
+    expect(Math.max(...held.tipOffSource)).toBeLessThan(1.5);
+    expect(Math.max(...held.stretch)).toBeLessThan(0.3);
+  }
+});

@@ -14,6 +14,8 @@ interface Grip {
 }
 
 const place = new Float64Array(3);
+/** m/s²: a hand that is far away pulls no harder than this, so that it does not tear what cannot follow. */
+const HARDEST = 300;
 
 /**
  * Hands that pull at a cloth along recorded paths: all points within a reach of the one that was grabbed are drawn the
@@ -68,14 +70,17 @@ export class Pulls {
       if (at < 0 || at > pull.path.length - 1 || slip.memory[0]) continue;
       this.handAt(pull, at, riding);
       const o = 3 * points[0]!;
-      const way = [0, 1, 2].map((a) => place[a]! - cloth.x[o + a]!);
-      if (Math.sqrt(way.reduce((sum, d) => sum + d * d, 0)) > pull.slip) {
+      const away = [0, 1, 2].map((a) => place[a]! - cloth.x[o + a]!);
+      const far = Math.sqrt(away.reduce((sum, d) => sum + d * d, 0));
+      if (far > pull.slip) {
         slip.memory[0] = 1;
         continue;
       }
+      const omega = 2 * Math.PI * pull.strength;
+      const most = HARDEST / (omega * omega);
+      const way = far > most ? away.map((d) => (d * most) / far) : away;
       const to = Float64Array.from(place);
       this.handAt(pull, Math.max(0, at - 1 / this.env.substeps), riding);
-      const omega = 2 * Math.PI * pull.strength;
       points.forEach((p, k) => {
         const held = omega * shares[k]!;
         cloth.pull[p] = held * held;

@@ -104,8 +104,7 @@ export function makeTieable(
           way.set(impulse.subarray(o, o + 3));
           if (riding.apart) riding.turnedInto(way, way);
           for (const q of own[k]!)
-            for (let a = 0; a < 3; a++)
-              for (const list of speeds) list[3 * q + a]! += way[a]! / weighs[k]!;
+            for (let a = 0; a < 3; a++) for (const list of speeds) list[3 * q + a]! += way[a]! / weighs[k]!;
         },
       };
     },

@@ -28,6 +28,8 @@ export interface StagePart<P extends Part = Part> {
   tint?(part: P, how: Tint, at: Standing): { readonly node: number; readonly shares: Float64Array } | null;
   /** A surface round its skin that it never passes: places, m, and triangles; null where there is none. */
   shell?(part: P, at: Standing): { readonly places: Float64Array; readonly triangles: Uint32Array } | null;
+  /** Where it is held, as far as that faces the camera: places, m. */
+  held?(part: P, at: Seen): Float64Array;
   /** What the air does to it where it faces the camera: from a place to another, m, 6 numbers a stroke. */
   air?(part: P, at: Seen): Float64Array;
 }

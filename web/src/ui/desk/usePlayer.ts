@@ -21,7 +21,8 @@ export function usePlayer(): void {
       const { view } = store.getState();
       const shot = selectShot(store.getState());
       if (!shot) return;
-      const by = ((now - last) / 1000) * shot.fps * view.speed;
+      // A picture's own time may lie before the moment in which playing began: it never goes back.
+      const by = (Math.max(0, now - last) / 1000) * shot.fps * view.speed;
       // Every frame is shown: never past the next whole one.
       let frame = view.everyFrame
         ? Math.min(view.frame + by, Math.floor(view.frame + 1e-6) + 1)

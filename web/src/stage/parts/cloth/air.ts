@@ -1,10 +1,9 @@
 import type { ClothPart } from '@oscillum/core/cloth';
 import { airPush, forceField } from '@oscillum/core/simulate';
-import { normalsOf } from '@oscillum/core/sheets';
 import { inOrder } from '@oscillum/core/model';
 import { framesAt } from '../../../sim/picture';
 import type { Seen, Standing } from '../kind';
-import { ofPoints, wornOn, type Worn } from './skin';
+import { facing, ofPoints, wornOn, type Worn } from './skin';
 
 /** Strokes on a cloth at most; how long one is, m for each Pa of push; how short it may be. */
 const MOST = 260;
@@ -36,11 +35,9 @@ export function airStrokes(part: ClothPart, at: Seen): Float64Array {
   const every = Math.max(1, Math.ceil(sheet.points / MOST));
   const by = LONG / shot.character.metresPerUnit ** 2;
   const out: number[] = [];
-  const normals = new Float64Array(x.length);
-  normalsOf(normals, x, sheet.triangles);
+  const faces = facing(worn, x, at.toward);
   for (let p = 0; p < sheet.points; p += every) {
-    // What is behind the figure would be drawn over it.
-    if ([0, 1, 2].reduce((sum, a) => sum + normals[3 * p + a]! * at.toward[a]!, 0) < 0.05) continue;
+    if (!faces[p]) continue;
     const way = [0, 1, 2].map((a) => (push[3 * p + a]! / Math.max(sheet.area[p]!, 1e-12)) * by);
     if (Math.hypot(...way) < LEAST) continue;
     const from = [0, 1, 2].map((a) => x[3 * p + a]!);

@@ -1,13 +1,14 @@
 import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
 import type { StagePart } from '../kind';
 import { airStrokes } from './air';
+import { heldPlaces } from './held';
 import { leashShell } from './shell';
 import { clothTint } from './tint';
 
 /** A cloth is its mesh: no line and no dots stand for it. */
 export const clothInk: StagePart<ClothPart> = {
   ...{ line: () => [], dots: () => [] },
-  ...{ tint: clothTint, shell: leashShell, air: airStrokes },
+  ...{ tint: clothTint, shell: leashShell, air: airStrokes, held: heldPlaces },
 };
 
 /** A panel is drawn by its joints: it has many rows, and no single line. */

@@ -1,6 +1,6 @@
 import { skinVertices } from '@oscillum/core/character';
 import type { ClothPart } from '@oscillum/core/cloth';
-import { sheetOf, type Sheet } from '@oscillum/core/sheets';
+import { normalsOf, sheetOf, type Sheet } from '@oscillum/core/sheets';
 import type { Standing } from '../kind';
 
 /** A cloth on the stage: its sheet, its vertices as they are and as skinned, m, and a vertex of each of its points. */
@@ -33,4 +33,13 @@ export function ofPoints({ sheet, vertexOf }: Worn, places: ArrayLike<number>): 
     for (let a = 0; a < 3; a++) out[3 * p + a] = places[3 * v + a]!;
   });
   return out;
+}
+
+/** 1 for the points of a sheet, at places, that face the camera: what is behind the figure would be drawn over it. */
+export function facing({ sheet }: Worn, places: Float64Array, toward: readonly number[]): Uint8Array {
+  const normals = new Float64Array(places.length);
+  normalsOf(normals, places, sheet.triangles);
+  return Uint8Array.from({ length: sheet.points }, (_, p) =>
+    Number([0, 1, 2].reduce((sum, a) => sum + normals[3 * p + a]! * toward[a]!, 0) > 0.05),
+  );
 }
