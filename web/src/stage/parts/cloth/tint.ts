@@ -1,10 +1,11 @@
 import { type ClothPart } from '@oscillum/core/cloth';
 import { minds, readWeightMap } from '@oscillum/core/model';
-import { heldPoints, lengthOf } from '@oscillum/core/sheets';
+import { lengthOf } from '@oscillum/core/sheets';
 import { clearances, layerGaps } from '@oscillum/core/simulate';
 import { framesAt } from '../../../sim/picture';
 import type { Tint } from '../../../state/view';
 import type { Standing } from '../kind';
+import { heldBy } from './held';
 import { ofPoints, wornOn, type Worn } from './skin';
 
 /** An edge that is longer by this share is as dark as can be. */
@@ -15,8 +16,7 @@ const APART = 1.5;
 /** How dark each point of a cloth is, 0 to 1, by one thing that is shown of it. */
 const SHARES: Record<Tint, (part: ClothPart, worn: Worn, at: Standing) => ArrayLike<number>> = {
   stray: (part, worn, at) => {
-    const held = heldPoints(at.character, worn.node, part.holds, worn.sheet);
-    const reach = lengthOf(worn.sheet, held) * at.shot.character.metresPerUnit;
+    const reach = lengthOf(worn.sheet, heldBy(part, at.character, worn)) * at.shot.character.metresPerUnit;
     return strays(worn).map((d) => d / Math.max(reach / 2, 1e-9));
   },
   leash: (part, worn) => {
