@@ -26,7 +26,7 @@ export interface PartLayout {
   readonly tip?: Float64Array;
   /** Nodes from a root down to the parent of its first joint: what it hangs from. */
   readonly above: Int32Array;
-  /** Joints that weigh the skin it follows: when other parts move them, it goes along. */
+  /** Joints that weigh its skin, or that it hangs from or is tied to: when other parts move them, it goes along. */
   readonly borne?: readonly number[];
 }
 

@@ -145,7 +145,9 @@ export class Simulation extends Asks {
 
   /** Whether what is shown is not the answer to the last edit. */
   get waits(): boolean {
-    return this.picture !== this.latest || !answered(this.latest);
+    const { picture, latest } = this;
+    const known = answered(latest);
+    return !known || known !== answered(picture) || picture.version !== latest.version;
   }
 
   subscribe = (listener: () => void): (() => void) => {

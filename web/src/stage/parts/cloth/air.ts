@@ -1,4 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
+import { settingAt } from '../../../state/edits';
 import { airPush, forceField } from '@oscillum/core/simulate';
 import { inOrder } from '@oscillum/core/model';
 import { framesAt } from '../../../sim/picture';
@@ -30,8 +31,12 @@ export function airStrokes(part: ClothPart, at: Seen): Float64Array {
       for (let a = 0; a < 3; a++) past[o + a]! += felt[a]!;
     }
   }
-  const { drag, lift } = part.settings;
-  const push = airPush(x, past, sheet.triangles, { drag, lift, density: shot.airDensity });
+  const sail = {
+    drag: settingAt(part, 'drag', frame),
+    lift: settingAt(part, 'lift', frame),
+    density: shot.airDensity,
+  };
+  const push = airPush(x, past, sheet.triangles, sail);
   const every = Math.max(1, Math.ceil(sheet.points / MOST));
   const by = LONG / shot.character.metresPerUnit ** 2;
   const out: number[] = [];

@@ -1,4 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
+import { settingAt } from '../../../state/edits';
 import { readWeightMap } from '@oscillum/core/model';
 import { normalsOf } from '@oscillum/core/sheets';
 import type { Standing } from '../kind';
@@ -12,7 +13,7 @@ export function leashShell(
   part: ClothPart,
   at: Standing,
 ): { places: Float64Array; triangles: Uint32Array } | null {
-  const { leash, inner } = part.settings;
+  const [leash, inner] = [settingAt(part, 'leash', at.frame), settingAt(part, 'inner', at.frame)];
   const worn = wornOn(part, at);
   if (!worn || Math.min(leash, inner) >= ENDLESS) return null;
   const { sheet, skin, vertexOf } = worn;

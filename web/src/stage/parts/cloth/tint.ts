@@ -1,4 +1,5 @@
-import { type ClothPart } from '@oscillum/core/cloth';
+import type { ClothPart } from '@oscillum/core/cloth';
+import { settingAt } from '../../../state/edits';
 import { minds, readWeightMap } from '@oscillum/core/model';
 import { lengthOf } from '@oscillum/core/sheets';
 import { clearances, layerGaps } from '@oscillum/core/simulate';
@@ -19,15 +20,14 @@ const SHARES: Record<Tint, (part: ClothPart, worn: Worn, at: Standing) => ArrayL
     const reach = lengthOf(worn.sheet, heldBy(part, at.character, worn)) * at.shot.character.metresPerUnit;
     return strays(worn).map((d) => d / Math.max(reach / 2, 1e-9));
   },
-  leash: (part, worn) => {
+  leash: (part, worn, { frame }) => {
+    const leash = settingAt(part, 'leash', frame);
     const map = part.maps.leash ? readWeightMap(part.maps.leash) : null;
-    return strays(worn).map(
-      (d, p) => d / Math.max(part.settings.leash * (map ? map[worn.vertexOf[p]!]! : 1), 1e-9),
-    );
+    return strays(worn).map((d, p) => d / Math.max(leash * (map ? map[worn.vertexOf[p]!]! : 1), 1e-9));
   },
   stretch: (_, worn, { shot }) => stretched(worn, shot.character.metresPerUnit),
   contact: (part, worn, at) => {
-    const thick = Math.max(part.settings.thickness, 1e-6);
+    const thick = Math.max(settingAt(part, 'thickness', at.frame), 1e-6);
     const standing = touched(part, at);
     const { metresPerUnit } = at.shot.character;
     const clear = clearances(
