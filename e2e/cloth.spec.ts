@@ -197,7 +197,7 @@ test('chains become a panel in one press, in a headwind, and their joints leave 
   const lane = page.getByTestId('lane-Poncho').getByTestId('lane-numbers');
   await expect(lane).toContainText('off its source by');
   await expect(page.getByText('6 rows of joints, side by side')).toBeVisible();
-  await page.getByLabel('Its joints').selectOption({ label: 'turn and move' });
+  await page.getByLabel('Its joints').selectOption({ label: 'turn and stretch' });
   await newer(page, made);
   await saved(page);
   const whole = await shotOf(page, id);

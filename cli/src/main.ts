@@ -244,7 +244,7 @@ async function measure(args: string[]): Promise<number> {
     start: frames.start,
     loopGapRadians: loopGap(frames),
     parts,
-    diagnoses: diagnose(shot, frames, track),
+    diagnoses: diagnose(character, shot, frames, track),
     warnings,
   };
   if (values.json) {

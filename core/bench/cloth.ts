@@ -1,7 +1,11 @@
+import type { Character } from '../src/character/index';
+import type { Frames } from '../src/frames/index';
+import { Force } from '../src/model/index';
 import { readGltf } from '../src/formats/gltf/index';
 import { editShot, type Shot } from '../src/shot/index';
 import { simulateAll, type TrackCache } from '../src/simulate/index';
 import { brindle } from '../test/bakes';
+import { clothScene } from './clothScene';
 import { besideC } from './clothScheme';
 
 /** Median of some runs, ms. */
@@ -26,21 +30,26 @@ function kernel(n: number): void {
   );
 }
 
-/** Memory of a whole shot of a sheet, and how much more is taken by further runs of it, MB. */
-function memory(says: string, shot: Shot): void {
-  const used = () => {
-    (globalThis as { gc?: () => void }).gc?.();
-    const { heapUsed, external, arrayBuffers } = process.memoryUsage();
-    return (heapUsed + Math.max(external, arrayBuffers)) / 1e6;
-  };
+/** Memory that is in use once what is not needed was let go, MB. */
+function used(): number {
+  (globalThis as { gc?: () => void }).gc?.();
+  const { heapUsed, external, arrayBuffers } = process.memoryUsage();
+  return (heapUsed + Math.max(external, arrayBuffers)) / 1e6;
+}
+
+/** Memory of a whole shot, and how much more is taken by further runs of it, for so many minutes. */
+function memory(says: string, character: Character, shot: Shot, minutes: number): void {
   const before = used();
   const cache: TrackCache = { reuse: true };
   const again = (k: number) => simulateAll(character, { ...shot, gravity: [0, -9.81 - 1e-6 * k, 0] }, cache);
-  again(0);
+  let held: unknown = again(0);
   const first = used();
-  for (let k = 1; k <= 6; k++) again(k);
+  let k = 0;
+  for (const start = performance.now(); k < 6 || performance.now() - start < 60_000 * minutes;)
+    held = again(++k);
+  const after = used();
   console.log(
-    `${says}: ${(first - before).toFixed(0)} MB with its body, ${(used() - first).toFixed(1)} more after 6 further runs`,
+    `${says}: ${(first - before).toFixed(0)} MB for ${(held as Frames).count} frames, ${(after - first).toFixed(1)} more after ${k} further runs`,
   );
 }
 
@@ -49,17 +58,30 @@ const shotOf = (name: string) => brindle!.shots.find((s) => s.name === name)!;
 type Recipe = Parameters<typeof editShot>[3];
 
 /** A whole shot of the demo with its poncho of 1 656 points, in one thread. */
-function whole(says: string, shot: Shot, change: Recipe): void {
+function whole(says: string, shot: Shot, change: Recipe, on = character): void {
   const changed = editShot(shot, 'bench-0001', 'Change', change).shot;
   let frames = 0;
-  const ms = median(3, () => (frames = simulateAll(character, changed).count));
+  const ms = median(3, () => (frames = simulateAll(on, changed).count));
   console.log(`${says}: ${ms.toFixed(0)} ms for ${frames} frames, ${(ms / frames).toFixed(1)} a frame`);
 }
 
-for (const n of [23, 41, 63]) kernel(n);
+const minutes = Number(process.argv[2] ?? 0);
 const walk = shotOf('Brindle, Walk in a poncho');
+const [sheet, large] = [clothScene(39), clothScene(63)];
 // First: what later runs have made is kept with the character.
-memory('walk, memory', walk);
+memory('walk, memory', character, walk, 0);
+memory('3 969 vertices, memory', large.character, large.shot, minutes);
+for (const n of [23, 41, 63]) kernel(n);
+const plain = (says: string, { character: on, shot }: typeof sheet, change: Recipe) =>
+  whole(says, shot, change, on);
+plain('1 521 vertices, 8 steps, body of 720 triangles', sheet, (d) => void (d.name = 'Plain'));
+plain('the same, 12 steps', sheet, (d) => void (d.substeps = 12));
+plain('the same, 8 steps, nothing to touch', sheet, (d) => void (d.colliders = {}));
+plain('the same, 8 steps, wind and a leash', sheet, (d) => {
+  d.forces['wind' as never] = Force.parse({ id: 'wind', name: 'Wind', kind: 'wind', speed: 4 });
+  Object.assign(d.parts.sheet!.settings, { leash: 0.5 });
+});
+plain('3 969 vertices, 8 steps', large, (d) => void (d.name = 'Large'));
 whole('walk, nothing to touch', walk, (d) => void (d.colliders = {}));
 whole('walk, body simplified to 3 mm', walk, (d) => void (d.name = 'Walk'));
 whole('walk, body as drawn', walk, (d) => {

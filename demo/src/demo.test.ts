@@ -131,7 +131,7 @@ describe('Brindle with everything that hangs on her moving, among colliders fitt
     const shot = shotOf(name);
     const cache: TrackCache = {};
     const frames = simulateAll(c, shot, cache);
-    const found = diagnose(shot, frames, cache.entry!.track);
+    const found = diagnose(c, shot, frames, cache.entry!.track);
     expect(found.filter((d) => d.cause === 'passes through').map((d) => d.sentence)).toEqual([]);
     expect(Math.max(...frames.contacts)).toBeGreaterThan(0);
     expect(Math.max(...frames.stretch)).toBeLessThan(1e-4);

@@ -1,10 +1,12 @@
+import type { Character } from '../character/index';
 import type { Frames } from '../frames/index';
 import { AddedMotion, AddedMotionId, Force, ForceId, minds } from '../model/index';
 import { kindOf, type Diagnosis, type Remedy, type SourceTrack } from '../parts/index';
+import { pinched } from './pinched';
 import { partsInOrder, setScale, type Shot } from '../shot/index';
 
 /** Looks at a simulated shot and says what is wrong, per part, worst causes first. */
-export function diagnose(shot: Shot, frames: Frames, track: SourceTrack): Diagnosis[] {
+export function diagnose(character: Character, shot: Shot, frames: Frames, track: SourceTrack): Diagnosis[] {
   const out: Diagnosis[] = [];
   const range = [frames.first, frames.first + frames.count - 1] as const;
   for (const part of partsInOrder(shot)) {
@@ -20,7 +22,9 @@ export function diagnose(shot: Shot, frames: Frames, track: SourceTrack): Diagno
       continue;
     }
     const index = frames.parts.findIndex((c) => c.partId === part.id);
-    if (index >= 0) out.push(...kindOf(part).diagnose({ shot, part, frames, track, index }));
+    if (index < 0) continue;
+    out.push(...kindOf(part).diagnose({ shot, part, frames, track, index }));
+    out.push(...pinched(character, shot, frames, track, index));
   }
   return out;
 }

@@ -129,7 +129,7 @@ describe('diagnoses', () => {
   const look = (c: ReturnType<typeof makeRow>, shot: Shot) => {
     const cache: TrackCache = {};
     const frames = simulateAll(c, shot, cache);
-    return diagnose(shot, frames, cache.entry!.track);
+    return diagnose(c, shot, frames, cache.entry!.track);
   };
   const causes = (c: ReturnType<typeof makeRow>, shot: Shot) => look(c, shot).map((d) => d.cause);
   const cured = (c: ReturnType<typeof makeRow>, shot: Shot, cause: string) => {

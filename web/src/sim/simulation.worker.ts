@@ -164,7 +164,7 @@ async function advise(
   if (!track || newest !== job) return;
   const mine = new Set(parts.map((c) => frames.parts[c]!.partId));
   // What is muted is in no share.
-  const diagnoses = diagnose(shot, frames, track).filter(
+  const diagnoses = diagnose(character!, shot, frames, track).filter(
     (d) => mine.has(d.partId) || (share.index === 0 && shot.parts[d.partId]!.muted),
   );
   const feels: Record<string, Feel> = {};

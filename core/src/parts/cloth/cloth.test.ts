@@ -309,7 +309,7 @@ describe('advice', () => {
       const steps = simulate(character, s, cache);
       let step = steps.next();
       while (!step.done) step = steps.next();
-      return diagnose(s, step.value, cache.entry!.track);
+      return diagnose(character, s, step.value, cache.entry!.track);
     };
     const found = look(shot).find((d) => d.cause === cause);
     if (!found) return { sentence: '', again: [] };

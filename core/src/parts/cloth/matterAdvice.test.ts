@@ -2,6 +2,7 @@ import { expect, it } from 'vitest';
 import { brindle } from '../../../test/bakes';
 import { readGltf } from '../../formats/gltf/index';
 import { applyRemedy, diagnose } from '../../measure/index';
+import { Collider } from '../../model/index';
 import { editShot, type Shot } from '../../shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
 import type { ClothPart } from './document';
@@ -17,7 +18,7 @@ const shotWith = (settings: Partial<ClothPart['settings']>): Shot =>
 const adviceOn = (shot: Shot) => {
   const cache: TrackCache = {};
   const frames = simulateAll(character, shot, cache);
-  return diagnose(shot, frames, trackOf(character, shot, cache));
+  return diagnose(character, shot, frames, trackOf(character, shot, cache));
 };
 
 it.each([
@@ -40,4 +41,33 @@ it.each([
     ).shot;
   }
   expect(adviceOn(shot).map((d) => d.cause)).not.toContain(cause);
+});
+
+it('says where it is pinched between two colliders, and leaving one out ends it', () => {
+  // A wall before and one behind her, which close in until there is nothing between them.
+  const walls = (gap: number) =>
+    editShot(shotWith({}), 'edit-0003', 'Walls', (d) => {
+      (d.parts.poncho as ClothPart).collidesWith.colliders = 'all';
+      for (const [id, side] of [
+        ['wall', -1],
+        ['door', 1],
+      ] as const) {
+        const at = (z: number) => [0, 1, side * z];
+        d.colliders[id as never] = Collider.parse({
+          ...{ id, name: id, shape: { kind: 'box', size: [4, 4, 0.4] }, t: at(1.2) },
+          keys: [
+            { frame: 20, t: at(1.2), r: [0, 0, 0, 1], kind: 'smooth' },
+            { frame: 34, t: at(0.2 + gap), r: [0, 0, 0, 1], kind: 'smooth' },
+          ],
+        });
+      }
+    }).shot;
+  const causes = (of: Shot) => adviceOn(of).map((d) => d.cause);
+  expect(causes(walls(0.8))).not.toContain('pinched');
+  const told = adviceOn(walls(-0.02)).find((d) => d.cause === 'pinched')!;
+  expect(told.sentence).toMatch(/between (wall and door|door and wall)/);
+  const cured = editShot(walls(-0.02), 'edit-0004', 'Cure', (d) =>
+    applyRemedy(d as Shot, told.partId, told.remedy),
+  ).shot;
+  expect(causes(cured)).not.toContain('pinched');
 });

@@ -11,8 +11,8 @@ export const PanelPart = z.strictObject({
   rows: z.array(z.array(JointRef).min(1).max(MAX_ROW_JOINTS)).min(2).max(200),
   /** Whether the last row is beside the first. */
   closed: z.boolean().default(false),
-  /** What its joints do to follow the points: turn alone, or go there too. */
-  moves: z.enum(['turns', 'places']).default('turns'),
+  /** What its joints do to follow the points: turn alone, turn and stretch, or go there and keep their turns. */
+  moves: z.enum(['turns', 'places', 'points']).default('turns'),
   settings: ClothSettings.prefault({}),
   /** What it rests in: as its joints rest, the same but flat, or as the animation has them on a frame. */
   rest: z.enum(['mesh', 'flat', 'frame']).default('mesh'),

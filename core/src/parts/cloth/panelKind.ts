@@ -11,12 +11,15 @@ import { layOutPanel, type PanelLayout } from './panelLayout';
 import { makePanelRun } from './panelRun';
 import { makePanelSource } from './panelSource';
 
+/** What the keys of its joints are, by how they follow. */
+const PATHS = { turns: TURNS, places: TURNS | MOVES, points: MOVES };
+
 /** Rows of joints that are one sheet. */
 export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
   layout: layOutPanel,
   folds: true,
   columns: ({ joints }, part) => ({
-    paths: new Uint8Array(joints.length).fill(part.moves === 'places' ? TURNS | MOVES : TURNS),
+    paths: new Uint8Array(joints.length).fill(PATHS[part.moves]),
     ...{ scaled: [], morphs: [], points: [], readouts: [] },
   }),
   sampled: (part) => [part.id, part.rows, part.closed],

@@ -10,8 +10,8 @@ export const panelDocument: PartDocument<PanelPart> = {
     rows
       .flat()
       .flatMap((j) => [
-        { ...j, path: 'rotation' as const, shared: false },
-        ...(moves === 'places' ? [{ ...j, path: 'translation' as const, shared: false }] : []),
+        ...(moves === 'points' ? [] : [{ ...j, path: 'rotation' as const, shared: false }]),
+        ...(moves === 'turns' ? [] : [{ ...j, path: 'translation' as const, shared: false }]),
       ]),
   names: ({ collidesWith: { colliders, parts } }) => ({
     colliders: mindedIds(colliders),

@@ -1,6 +1,6 @@
 import { rootMatrix } from '../../character/index';
 import type { Frames } from '../../frames/index';
-import { matCompose, matMultiply, quatSlerp } from '../../math/index';
+import { matCompose, matInvert, matMultiply, quatSlerp } from '../../math/index';
 import { makeLinkTurns, type LinkTurns } from '../../solver/index';
 import type { SheetSource } from './source';
 import { SheetRun } from './sheetRun';
@@ -17,10 +17,25 @@ type JointRows = Pick<MomentRow, 'rotations' | 'translations'>;
 
 const local = new Float64Array(16);
 
-/** A sheet of joints: each turns to the next of its row, or goes to its own point too. */
+/** Puts the joints of a row at their points, as places in their parents' spaces; each keeps its turn. */
+function placeLinks({ place, turn, scale, world, turned, placed }: LinkTurns, points: Float64Array): void {
+  turned.set(turn);
+  for (let j = 0; j < turn.length / 4; j++) {
+    const [x, y, z] = [points[3 * j]!, points[3 * j + 1]!, points[3 * j + 2]!];
+    const there = matInvert(local, 0, world, 16 * j);
+    for (let a = 0; a < 3; a++)
+      placed[3 * j + a] = there
+        ? local[a]! * x + local[4 + a]! * y + local[8 + a]! * z + local[12 + a]!
+        : place[3 * j + a]!;
+    matCompose(local, 0, placed, 3 * j, turned, 4 * j, scale, 3 * j);
+    matMultiply(world, 16 * j + 16, world, 16 * j, local, 0);
+  }
+}
+
+/** A sheet of joints: each turns to the next of its row, goes to its own point, or both. */
 class PanelRun extends SheetRun {
   private readonly panel: PanelLayout;
-  private readonly moves: boolean;
+  private readonly moves: PanelPart['moves'];
   private readonly turns: readonly LinkTurns[];
   private readonly root: Float64Array;
   /** Where its points are in the world, m. */
@@ -48,12 +63,15 @@ class PanelRun extends SheetRun {
     );
     this.carriers = carriers;
     this.panel = track.layout;
-    this.moves = part.moves === 'places';
+    this.moves = part.moves;
     this.root = rootMatrix(env.metresPerUnit, env.upAxis);
     this.places = this.arena!.alloc(this.cloth.x.length);
-    this.turns = track.layout.rows.map(({ joints, first, tip }) =>
-      makeLinkTurns(this.places.subarray(3 * first, 3 * (first + joints.length + 1)), tip, this.arena),
-    );
+    this.turns = track.layout.rows.map(({ tip }, r) => makeLinkTurns(this.pointsOf(r), tip, this.arena));
+  }
+
+  private pointsOf(row: number): Float64Array {
+    const { first, joints } = this.panel.rows[row]!;
+    return this.places.subarray(3 * first, 3 * (first + joints.length + 1));
   }
 
   protected put(frames: Frames, f: number, _: Float64Array, shown: Float64Array): void {
@@ -95,7 +113,8 @@ class PanelRun extends SheetRun {
       found.scale.set(pose.s.subarray(3 * node, 3 * node + 3), 3 * j);
       found.turn.set(pose.r.subarray(4 * node, 4 * node + 4), 4 * j);
     });
-    found.find(this.moves);
+    if (this.moves === 'points') placeLinks(found, this.pointsOf(row));
+    else found.find(this.moves === 'places');
     joints.forEach((node, j) => {
       const [q, t] = [4 * (at + j), 3 * (at + j)];
       quatSlerp(rotations, q, found.turn, 4 * j, found.turned, 4 * j, amount);

@@ -37,17 +37,25 @@ export function stepsIn(sheet: Sheet, length: number, h: number, least: number):
 
 /** Mean share by which edges are longer than at rest. */
 export function meanStretch({ sheet, x }: Cloth): number {
+  const { length, edges } = sheet;
   let sum = 0;
-  sheet.length.forEach((l, e) => {
-    const [a, b] = [3 * sheet.edges[2 * e]!, 3 * sheet.edges[2 * e + 1]!];
-    const d = (x[a]! - x[b]!) ** 2 + (x[a + 1]! - x[b + 1]!) ** 2 + (x[a + 2]! - x[b + 2]!) ** 2;
-    sum += Math.max(0, Math.sqrt(d) / l - 1);
-  });
+  for (let e = 0; e < length.length; e++) {
+    const a = 3 * edges[2 * e]!;
+    const b = 3 * edges[2 * e + 1]!;
+    const dx = x[a]! - x[b]!;
+    const dy = x[a + 1]! - x[b + 1]!;
+    const dz = x[a + 2]! - x[b + 2]!;
+    const longer = Math.sqrt(dx * dx + dy * dy + dz * dz) / length[e]! - 1;
+    if (longer > 0) sum += longer;
+  }
   return sum / Math.max(1, sheet.length.length);
 }
 
 export function kinetic({ mass, v }: Cloth): number {
   let sum = 0;
-  mass.forEach((m, i) => (sum += (m / 2) * (v[3 * i]! ** 2 + v[3 * i + 1]! ** 2 + v[3 * i + 2]! ** 2)));
+  for (let i = 0; i < mass.length; i++) {
+    const [x, y, z] = [v[3 * i]!, v[3 * i + 1]!, v[3 * i + 2]!];
+    sum += (mass[i]! / 2) * (x * x + y * y + z * z);
+  }
   return sum;
 }

@@ -40,8 +40,10 @@ export function makeClothSource(layout: ClothLayout, character: Character, rows:
     ],
     write: (k, { world }) => {
       skinVertices(places, character, node, world);
-      for (let v = 0; v < vertices; v++)
-        skin.set(places.subarray(3 * v, 3 * v + 3), 3 * (k * n + sheet.pointOf[v]!));
+      for (let v = 0; v < vertices; v++) {
+        const at = 3 * (k * n + sheet.pointOf[v]!);
+        for (let a = 0; a < 3; a++) skin[at + a] = places[3 * v + a]!;
+      }
       detail?.pick.forEach((p, i) => {
         const at = 3 * (k * n + p);
         points.set(skin.subarray(at, at + 3), 3 * (k * detail.pick.length + i));

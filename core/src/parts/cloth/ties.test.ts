@@ -80,7 +80,7 @@ describe('a cloth that is tied', () => {
       const own = { ...shot, parts: { poncho: part } };
       const made: TrackCache = {};
       const simulated = simulateAll(character, own, made);
-      return diagnose(own, simulated, made.entry!.track).map((d) => d.cause);
+      return diagnose(character, own, simulated, made.entry!.track).map((d) => d.cause);
     };
     expect(said({ ...alone, ties: [] })).toContain('nothing holds it');
     expect(said(alone)).not.toContain('nothing holds it');

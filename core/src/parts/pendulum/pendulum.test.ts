@@ -150,11 +150,11 @@ describe('what a pendulum drives', () => {
 describe('what is said of a pendulum', () => {
   const cure = (shot: Shot, cause: string) => {
     const { frames, track } = simulated(shot);
-    const found = diagnose(shot, frames, track).find((d) => d.cause === cause);
+    const found = diagnose(character, shot, frames, track).find((d) => d.cause === cause);
     expect(found?.sentence).toBeTruthy();
     const cured = editShot(shot, 'cure-0001', 'Cure', (d) => applyRemedy(d as Shot, 'p', found!.remedy)).shot;
     const after = simulated(cured);
-    expect(diagnose(cured, after.frames, after.track).map((d) => d.cause)).not.toContain(cause);
+    expect(diagnose(character, cured, after.frames, after.track).map((d) => d.cause)).not.toContain(cause);
     return cured;
   };
   it('a joint below another that it turns too is driven twice; taking that out cures it', () => {

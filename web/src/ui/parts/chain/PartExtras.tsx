@@ -1,13 +1,13 @@
 import { memo } from 'react';
 import { ColliderId, inOrder, minds, withMinded, type AnchorPose } from '@oscillum/core/model';
 import type { ChainPart } from '@oscillum/core/chain';
-import { change, toggleAnchor } from '../../../state/edits';
+import { change } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { NumberBox } from '../../kit/Fields';
 import { Linked } from './Linked';
 import { JointsRow } from './JointsRow';
-import { items, ListText } from '../../kit/ListText';
+import { AnchorRows } from '../AnchorRows';
 import { JointRow } from '../../kit/JointRow';
 import { CheckRow, ChoiceRow, NumberRow, Row } from '../../kit/Rows';
 
@@ -55,7 +55,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
       <Touches first={first} others={others} edit={edit} />
       <HeldBy first={first} edit={edit} />
       <Linked parts={parts} run={run} />
-      <AnchorRows parts={parts} edit={edit} run={run} />
+      <Anchors parts={parts} edit={edit} run={run} />
       {first.pulls.length > 0 && (
         <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
           <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
@@ -153,8 +153,8 @@ function HeldBy({ first, edit }: { first: ChainPart; edit: Edit }) {
   );
 }
 
-/** Frames at which it meets its source. */
-function AnchorRows({
+/** Frames at which it meets its source, or a pose by hand. */
+function Anchors({
   parts,
   edit,
   run,
@@ -167,9 +167,10 @@ function AnchorRows({
   const dispatch = useAppDispatch();
   const posing = useAppSelector((s) => s.view.thing?.kind === 'pose' && s.view.thing.id === first.id);
   return (
-    <>
-      <h3>Anchor poses</h3>
-      <div className="presses">
+    <AnchorRows
+      parts={parts}
+      run={run}
+      presses={
         <button
           className="mini"
           aria-pressed={posing}
@@ -180,44 +181,10 @@ function AnchorRows({
         >
           pose by hand
         </button>
-        <button
-          className="mini"
-          title="Meets its source exactly on this frame (P); drag the mark in its lane to move it"
-          onClick={() =>
-            run((dispatch, getState) => {
-              dispatch(
-                toggleAnchor(
-                  parts.map((p) => p.id),
-                  Math.round(getState().view.frame),
-                ),
-              );
-            })
-          }
-        >
-          match the source here
-        </button>
-      </div>
+      }
+    >
       {parts.length === 1 && <HandPoses part={first} edit={edit} />}
-      <ListText
-        label="Anchor poses"
-        says="Frames at which it meets its source exactly, with frames to ease in and out: 0:0/8, 96:8/8"
-        value={first.anchors
-          .filter((a) => a.turns === null)
-          .map((a) => `${a.frame}:${a.easeIn}/${a.easeOut}`)
-          .join(', ')}
-        read={(text) => {
-          const anchors = items(text).map((t) => {
-            const m = /^(-?\d+)(?::([\d.]+)(?:\/([\d.]+))?)?$/.exec(t);
-            if (!m) throw new Error('Write a frame, or frame:ease in/ease out.');
-            const easeIn = Number(m[2] ?? 8);
-            return { frame: Number(m[1]), easeIn, easeOut: Number(m[3] ?? easeIn), hold: 0, turns: null };
-          });
-          edit('Set anchor poses', (p) => {
-            p.anchors = [...p.anchors.filter((a) => a.turns !== null), ...anchors];
-          });
-        }}
-      />
-    </>
+    </AnchorRows>
   );
 }
 

@@ -23,11 +23,12 @@ export function PanelPanel({ parts, run }: PanelProps<PanelPart>) {
       />
       <ChoiceRow
         label="Its joints"
-        says="Turns keep the length of each bone; places go where the sheet does, stretch and all"
+        says="Turning keeps the length of each bone; stretching lengthens it along itself; moving keeps each joint's turn"
         value={parts[0]!.moves}
         choices={[
           ['turns', 'turn'],
-          ['places', 'turn and move'],
+          ['places', 'turn and stretch'],
+          ['points', 'move'],
         ]}
         onSet={(moves) => set('Set how its joints follow', (p) => void (p.moves = moves))}
       />

@@ -18,6 +18,7 @@ import { useDesk } from '../../kit/desk';
 import { ResponseCard } from '../../kit/ResponseCard';
 import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
+import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
 
 type Sheet = ClothPart | PanelPart;
@@ -80,6 +81,7 @@ export function SheetRows({ parts, run }: SheetProps) {
         }}
         run={run}
       />
+      <AnchorRows parts={parts} run={run} />
     </>
   );
 }
