@@ -4,7 +4,7 @@ import type { Shot } from '../shot/index';
 import type { TrackCache } from './simulate';
 
 /** How far the mesh of a collider may be simplified for a coarse answer, as a share of the character's size. */
-const SIMPLIFIED = 0.0016;
+const SIMPLIFIED = 0.006;
 
 /** The shot that a coarse answer is given of: the same, with colliders that cost less. */
 export function coarseShot(character: Character, shot: Shot): Shot {

@@ -89,17 +89,21 @@ function fillBetween({ between, rank, from, beside }: Detail, off: Float64Array)
       let y = 0;
       let z = 0;
       let n = 0;
-      for (let k = from[p]!; k < from[p + 1]!; k++) {
+      const end = from[p + 1]!;
+      for (let k = from[p]!; k < end; k++) {
         const q = beside[k]!;
         if (round === 0 && rank[q]! >= i) continue;
-        x += off[3 * q]!;
-        y += off[3 * q + 1]!;
-        z += off[3 * q + 2]!;
+        const o = 3 * q;
+        x += off[o]!;
+        y += off[o + 1]!;
+        z += off[o + 2]!;
         n++;
       }
-      off[3 * p] = n > 0 ? x / n : 0;
-      off[3 * p + 1] = n > 0 ? y / n : 0;
-      off[3 * p + 2] = n > 0 ? z / n : 0;
+      const per = n > 0 ? 1 / n : 0;
+      const o = 3 * p;
+      off[o] = x * per;
+      off[o + 1] = y * per;
+      off[o + 2] = z * per;
     }
 }
 

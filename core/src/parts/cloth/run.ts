@@ -12,10 +12,13 @@ class ClothRun extends SheetRun {
     const { skin, track } = this;
     const { pointOf } = (track.layout.detail ?? track.layout).sheet;
     const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
-    const at = f * wide + frames.parts[this.index]!.points.from;
+    const { points } = frames;
+    let at = 3 * (f * wide + frames.parts[this.index]!.points.from);
     for (let v = 0; v < pointOf.length; v++) {
       const o = 3 * pointOf[v]!;
-      for (let a = 0; a < 3; a++) frames.points[3 * (at + v) + a] = skin[o + a]! + off[o + a]!;
+      points[at++] = skin[o]! + off[o]!;
+      points[at++] = skin[o + 1]! + off[o + 1]!;
+      points[at++] = skin[o + 2]! + off[o + 2]!;
     }
   }
 

@@ -54,7 +54,9 @@ export function meanStretch({ sheet, x }: Cloth): number {
 export function kinetic({ mass, v }: Cloth): number {
   let sum = 0;
   for (let i = 0; i < mass.length; i++) {
-    const [x, y, z] = [v[3 * i]!, v[3 * i + 1]!, v[3 * i + 2]!];
+    const x = v[3 * i]!;
+    const y = v[3 * i + 1]!;
+    const z = v[3 * i + 2]!;
     sum += (mass[i]! / 2) * (x * x + y * y + z * z);
   }
   return sum;

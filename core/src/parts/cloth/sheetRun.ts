@@ -1,5 +1,5 @@
 import type { Frames } from '../../frames/index';
-import { quatMultiply, quatRotate } from '../../math/index';
+import { norm, quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth } from '../../solver/cloth/index';
@@ -66,6 +66,19 @@ export interface SheetNeeds {
   readonly pulls?: readonly ClothPull[];
   /** Numbers of its arena that are kept free for others. */
   readonly spare?: number;
+}
+
+/** Where the longest of some ways (3 numbers each) begins. */
+function farthest(off: Float64Array): number {
+  let most = 0;
+  let where = 0;
+  for (let o = 0; o < off.length; o += 3) {
+    const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
+    if (far <= most) continue;
+    most = far;
+    where = o;
+  }
+  return where;
 }
 
 /** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
@@ -372,12 +385,8 @@ export abstract class SheetRun implements PartRun {
     const cell = f * frames.parts.length + this.index;
     const off = this.strays(this.amountAt(env.track.first + f));
     this.put(frames, f, off, shown);
-    let [most, where] = [0, 0];
-    for (let o = 0; o < off.length; o += 3) {
-      const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
-      if (far > most) [most, where] = [far, o];
-    }
-    const far = Math.sqrt(most);
+    const where = farthest(off);
+    const far = norm(off.subarray(where, where + 3));
     frames.offSource[cell] = (100 * far) / this.length;
     frames.tipOffSource[cell] = far;
     for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = skin[where + a]! + off[where + a]!;
