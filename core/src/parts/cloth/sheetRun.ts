@@ -23,7 +23,7 @@ import { shownOff } from './coarse';
 import type { ClothPull, SheetPart } from './document';
 import type { SheetLayout } from './layout';
 import { carried, fieldIn, Riding } from './riding';
-import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
+import { farthest, inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
 import { Pulls } from './pulls';
 import { tuneSheet } from './sheetTune';
@@ -66,19 +66,6 @@ export interface SheetNeeds {
   readonly pulls?: readonly ClothPull[];
   /** Numbers of its arena that are kept free for others. */
   readonly spare?: number;
-}
-
-/** Where the longest of some ways (3 numbers each) begins. */
-function farthest(off: Float64Array): number {
-  let most = 0;
-  let where = 0;
-  for (let o = 0; o < off.length; o += 3) {
-    const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
-    if (far <= most) continue;
-    most = far;
-    where = o;
-  }
-  return where;
 }
 
 /** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
