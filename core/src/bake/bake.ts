@@ -7,7 +7,7 @@ import {
   type Decoders,
 } from '../formats/gltf/index';
 import { keepSigns } from '../formats/motion/index';
-import { MOVES, sizesOf, TURNS, type Frames } from '../frames/index';
+import { MOVES, pointSpans, sizesOf, TURNS, type Frames } from '../frames/index';
 import { quatConjugate, quatMultiply } from '../math/index';
 import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
@@ -20,6 +20,7 @@ import {
   type ClipSource,
   type Recording,
 } from '../simulate/index';
+import { pointKeys } from './pointKeys';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
 import { writeFitted } from './writeFitted';
@@ -75,7 +76,7 @@ export function bakeClip(
 
   const channel = ({ node, path, column, size }: Written): BakedChannel => {
     // Where nothing is simulated vertices have no places of their own.
-    if (path === 'points') return pointKeys(node, column, size, inside, frames, fps, shift);
+    if (path === 'points') return pointKeys(character, node, inside, frames, o, fps, shift);
     const list =
       o.thin?.kind === 'cubic' || column < 0 || !source.plain
         ? every
@@ -126,26 +127,6 @@ export function bakeClip(
   };
 }
 
-/** A key of a mesh's vertices on every simulated frame. */
-function pointKeys(
-  node: number,
-  column: number,
-  size: number,
-  inside: readonly Moment[],
-  frames: Frames,
-  fps: number,
-  shift: number,
-): BakedChannel {
-  const whole = inside.flatMap(({ frame, row }) => (typeof row === 'number' ? [{ frame, row }] : []));
-  const values = new Float64Array(size * whole.length);
-  whole.forEach(({ row }, k) => {
-    const at = 3 * (row * sizesOf(frames).points + column);
-    values.set(frames.points.subarray(at, at + size), size * k);
-  });
-  const times = Float64Array.from(whole, (m) => m.frame / fps + shift);
-  return { node, path: 'points', interpolation: 'LINEAR', times, values };
-}
-
 /** What the chosen parts move. Where two of them have a column for one thing, the later holds what is shown. */
 function writtenBy(character: Character, frames: Frames, o: BakeOptions): Written[] {
   const wanted = new Set(
@@ -175,12 +156,7 @@ function writtenBy(character: Character, frames: Frames, o: BakeOptions): Writte
       if (frames.morphs[k]!.target === 0)
         add(node, 'weights', k, character.meshes[character.nodes[node]!.mesh]!.weights.length);
     }
-    let vertex = 0;
-    for (const { node, vertices } of frames.pointed) {
-      if (vertex >= c.points.from && vertex < c.points.from + c.points.length)
-        add(node, 'points', vertex, 3 * vertices);
-      vertex += vertices;
-    }
+    for (const { node } of pointSpans(frames, frames.parts.indexOf(c))) add(node, 'points', 0, 0);
   }
   return [...out.values()];
 }

@@ -15,6 +15,7 @@ import { keepSigns } from '../formats/motion/index';
 import { OscillumError } from '../model/index';
 import type { Shot } from '../shot/index';
 import { clipAsPlayed, type FitReport, type FittedShape } from './fitMorphs';
+import { asPlaces } from './pointKeys';
 import { INFLUENCES } from './shares';
 import { fitSkin, poseNew, skinLeftOver, type SkinFit, type SkinTask } from './skinFit';
 
@@ -77,12 +78,12 @@ export function fitJoints(
   character: Character,
   { metresPerUnit, upAxis }: Pick<Shot['character'], 'metresPerUnit' | 'upAxis'>,
   clip: BakedClip,
-  points: Channel,
+  moved: Channel,
   wanted: WantedJoints,
   before: MadeHelpers | null,
   nodes: number,
 ): FittedJoints {
-  const { node } = points;
+  const { node } = moved;
   const name = character.nodes[node]!.name;
   const played = clipAsPlayed(character, clip);
   if (played.channels.some((c) => c.path === 'weights' && c.node === node))
@@ -92,6 +93,7 @@ export function fitJoints(
       'vertices',
       'Bake it to morph targets.',
     );
+  const points = asPlaces(character, { metresPerUnit, upAxis }, played, moved);
   const world = worldsOf(character, rootMatrix(metresPerUnit, upAxis));
   const mesh = before?.mesh ?? carriedMesh(character, node, world(null, 0));
   if (mesh.vertices * points.times.length > MOST_PLACES)

@@ -1,9 +1,11 @@
 import {
+  addMorphs,
   makePose,
   meshTriangles,
   rootMatrix,
   samplePose,
   skinMoved,
+  unskinMoves,
   unskinVertices,
   worldMatrices,
   type Channel,
@@ -60,8 +62,8 @@ export function fitMorphs(
   const reports: FitReport[] = [];
   const worst: FittedShape[] = [];
   const root = rootMatrix(metresPerUnit, upAxis);
-  const channels = clip.channels.map((c): Channel => {
-    if (c.path !== 'points') return c;
+  const channels = clip.channels.flatMap((c): Channel[] => {
+    if (c.path !== 'points') return [c];
     const rows = backToRest(character, clip, c, root);
     const size = rows.length / c.times.length;
     // Joints scale what the shapes move: the error is asked for in the file's units.
@@ -75,16 +77,19 @@ export function fitMorphs(
       bytes: 4 * shapes * (2 * size + c.times.length),
     });
     worst.push(shapeOf(character, clip, c, found, root));
-    return weightsOf(c, found, had(c.node));
+    return [weightsOf(character, clip, c, found, had(c.node))];
   });
-  return { clip: { ...clip, channels }, added, reports, worst };
+  // What the mesh's own targets did beside stands in the weights that were found.
+  const own = new Set(clip.channels.flatMap((c) => (c.path === 'points' ? [c.node] : [])));
+  const kept = channels.filter((c) => c.path !== 'weights' || !own.has(c.node) || !clip.channels.includes(c));
+  return { clip: { ...clip, channels: kept }, added, reports, worst };
 }
 
 /** The mesh as its shapes have it in the row that is farthest off. */
 function shapeOf(
   character: Character,
   clip: BakedClip,
-  { node, times }: Channel,
+  { node, times, off }: Channel,
   { mean, shapes, weights, worst }: Shapes,
   root: Float64Array,
 ): FittedShape {
@@ -99,6 +104,7 @@ function shapeOf(
     shape.forEach((x, k) => (moves[k]! += w * x));
   });
   const places = new Float64Array(moves.length);
+  if (off) addMorphs(moves, character, node, pose.morphs.get(node));
   skinMoved(places, moves, character, node, world);
   return { node, time: time - clip.shift, places: Float32Array.from(places) };
 }
@@ -114,7 +120,9 @@ function backToRest(character: Character, clip: BakedClip, c: Channel, root: Flo
   c.times.forEach((time, k) => {
     samplePose(character, moving, time, pose);
     worldMatrices(character, pose, root, world);
-    unskinVertices(row, c.values.subarray(k * size, (k + 1) * size), character, c.node, world);
+    const values = c.values.subarray(k * size, (k + 1) * size);
+    if (c.off) unskinMoves(row, values, character, c.node, world);
+    else unskinVertices(row, values, character, c.node, world);
     out.set(row, k * size);
   });
   return out;
@@ -130,15 +138,36 @@ export function clipAsPlayed(character: Character, clip: BakedClip): Clip {
   return { name: clip.name, duration: 0, over: null, channels };
 }
 
-/** Weights of all targets of the mesh: 0 for those it had, 1 for the mean, and one for each shape. */
-function weightsOf(c: Channel, { shapes, weights }: Shapes, had: number): Channel {
+/**
+ * Weights of all targets of the mesh: 1 for the mean, one for each shape, and for those it had 0, or what they were
+ * where the shapes add to them, at the times of their own keys too.
+ */
+function weightsOf(
+  character: Character,
+  clip: BakedClip,
+  { node, times, off }: Channel,
+  { shapes, weights }: Shapes,
+  had: number,
+): Channel {
   const width = had + 1 + shapes.length;
-  const values = new Float64Array(c.times.length * width);
-  c.times.forEach((_, k) => {
+  const played = clipAsPlayed(character, clip);
+  const beside = off ? played.channels.find((c) => c.path === 'weights' && c.node === node) : undefined;
+  const [first, last] = [times[0]!, times.at(-1)!];
+  const outside = Array.from(beside?.times ?? []).filter((t) => t < first || t > last);
+  const all = Float64Array.from([...new Set([...outside, ...times])].sort((a, b) => a - b));
+  const values = new Float64Array(all.length * width);
+  const pose = makePose(character);
+  let row = 0;
+  all.forEach((time, k) => {
+    if (off) {
+      samplePose(character, played, time, pose);
+      values.set((pose.morphs.get(node) ?? new Float64Array(0)).subarray(0, had), k * width);
+    }
+    while (row + 1 < times.length && times[row + 1]! <= time) row++;
     values[k * width + had] = 1;
-    values.set(weights.subarray(k * shapes.length, (k + 1) * shapes.length), k * width + had + 1);
+    values.set(weights.subarray(row * shapes.length, (row + 1) * shapes.length), k * width + had + 1);
   });
-  return { ...c, path: 'weights', values };
+  return { node, path: 'weights', interpolation: 'LINEAR', times: all, values };
 }
 
 function targetsOf(character: Character, node: number, found: Shapes, title: string): AddedMorphs['targets'] {

@@ -10,7 +10,8 @@ export {
   type Thinning,
   type VertexFit,
 } from './options';
-export type { FitReport } from './fitMorphs';
+export { clipAsPlayed, type FitReport } from './fitMorphs';
+export { asPlaces } from './pointKeys';
 export { fitCosts, type FitCost } from './writeFitted';
 export type { ThinReport } from './thinning';
 export {

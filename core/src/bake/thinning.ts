@@ -75,7 +75,7 @@ export function thinBaked(
   };
   frames.parts.forEach(({ partId }, c) => {
     const part = shot.parts[partId]!;
-    const { joints, tip } = kindOf(part).layout(character, part);
+    const { joints, tip } = kindOf(part).layout(character, part, shot.character.metresPerUnit);
     const own = channels.filter((k) => joints.includes(k.node));
     if (own.length === 0 || !tip) return;
     const contacts = contactFrames(frames, c).map((f) => f / shot.fps + shift);

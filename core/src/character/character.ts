@@ -99,6 +99,8 @@ export interface Channel {
   readonly times: Float64Array;
   /** Values a key; three times as many (in-tangent, value, out-tangent) for CUBICSPLINE. */
   readonly values: Float64Array;
+  /** Of vertices: their values are how far each is from where its skin has it (m), not its place. */
+  readonly off?: true;
 }
 
 /** A frame rate read off the clip's keys: the common one whose frames the keys fall on, or 30. */

@@ -22,7 +22,15 @@ export {
   turnAbout,
 } from './pose';
 export { coarserTriangles, simplifiedTriangles } from './simplify';
-export { meshTriangles, skinMoved, skinVertices, unskinVertices } from './skinning';
+export {
+  addMorphs,
+  meshTriangles,
+  morphedVertices,
+  skinMoved,
+  skinVertices,
+  unskinMoves,
+  unskinVertices,
+} from './skinning';
 export { alongPath, findStrands, meshAtRest, strandWeights, type StrandPath } from './strand';
 export { questionUnit, unitFrom, type FileUnit, type LikelyUnit } from './unit';
 export { endLink, restWorld, rigSize, rowLength, rowLengths } from './size';

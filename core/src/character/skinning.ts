@@ -80,6 +80,61 @@ export function skinMoved(
   });
 }
 
+/** The same as `skinVertices`, with morph targets at some weights; those of the mesh's rest where there are none. */
+export function morphedVertices(
+  out: Float64Array,
+  character: Character,
+  node: number,
+  world: Float64Array,
+  weights: ArrayLike<number> | undefined,
+): void {
+  const moves = new Float64Array(out.length);
+  if (addMorphs(moves, character, node, weights)) skinMoved(out, moves, character, node, world);
+  else skinVertices(out, character, node, world);
+}
+
+/**
+ * Adds what morph targets at some weights (those of the mesh's rest where there are none) move its vertices by, file
+ * units. Returns whether any does.
+ */
+export function addMorphs(
+  moves: Float64Array,
+  character: Character,
+  node: number,
+  weights: ArrayLike<number> | undefined,
+): boolean {
+  const mesh = character.meshes[character.nodes[node]?.mesh ?? -1];
+  const at = weights ?? mesh?.weights ?? [];
+  if (!mesh || !Array.from(at).some((w) => w !== 0)) return false;
+  let from = 0;
+  for (const p of mesh.primitives) {
+    p.targets.forEach((target, t) => {
+      const w = at[t] ?? 0;
+      if (w !== 0) for (let k = 0; k < target.length; k++) moves[from + k]! += w * target[k]!;
+    });
+    from += p.positions.length;
+  }
+  return true;
+}
+
+/**
+ * The other way for how far vertices are off their skin (m in the world, 3 numbers each): how far they would have to
+ * be off their rest before they are skinned, in the file's units. What is not off stays 0.
+ */
+export function unskinMoves(
+  out: Float64Array,
+  off: ArrayLike<number>,
+  character: Character,
+  node: number,
+  world: Float64Array,
+): void {
+  eachVertex(character, node, world, (at, _, __, m, o) => {
+    const [x, y, z] = [off[at]!, off[at + 1]!, off[at + 2]!];
+    if ((x === 0 && y === 0 && z === 0) || !matInvert(back, 0, m, o)) return out.fill(0, at, at + 3);
+    for (let r = 0; r < 3; r++) out[at + r] = back[r]! * x + back[4 + r]! * y + back[8 + r]! * z;
+  });
+}
+
 const back = new Float64Array(16);
 
 /** Visits all vertices with the matrix (at `o` in `m`) that takes each from its own place `v` in `p` to the world. */

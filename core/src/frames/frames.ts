@@ -7,10 +7,15 @@ export interface MorphColumn {
   readonly target: number;
 }
 
-/** The vertices of the mesh of a node, those of its primitives one after the other. */
+/**
+ * The vertices of the mesh of a node, those of its primitives one after the other: their places; or, where some are
+ * `picked`, how far those are from where their skin has them, which adds to what else moves the mesh.
+ */
 export interface PointColumns {
   readonly node: number;
+  /** How many there are columns for. */
   readonly vertices: number;
+  readonly picked?: Int32Array;
 }
 
 /** Bits of {@link PartColumns.paths}. */
@@ -90,6 +95,20 @@ export const sizesOf = (layout: FramesLayout): Record<SetName, number> => ({
   parts: layout.parts.length,
   colliders: layout.colliders.length,
 });
+
+/** Meshes whose vertices a part moves: which of the frames' columns of vertices are theirs. */
+export function pointSpans(
+  layout: FramesLayout,
+  part: number,
+): (PointColumns & { readonly from: number; readonly to: number })[] {
+  const { from, length } = layout.parts[part]!.points;
+  let at = 0;
+  return layout.pointed.flatMap((p) => {
+    const own = { ...p, from: at, to: at + p.vertices };
+    at = own.to;
+    return length > 0 && own.from >= from && own.to <= from + length ? [own] : [];
+  });
+}
 
 /** Some columns of frames, by index of part and of collider, rising. */
 export interface Columns {
@@ -197,8 +216,10 @@ export function repeatRow(
   const vertices = to * sizesOf(frames).points;
   for (const p of columns.parts) {
     carryPlace(frames.tips, 3 * (at + p), travel);
-    const { from, length } = frames.parts[p]!.points;
-    for (let v = from; v < from + length; v++) carryPlace(frames.points, 3 * (vertices + v), travel);
+    for (const { from, to: end, picked } of pointSpans(frames, p))
+      for (let v = vertices + from; v < vertices + end; v++)
+        if (picked) quatRotate(frames.points, 3 * v, travel, 3, frames.points, 3 * v);
+        else carryPlace(frames.points, 3 * v, travel);
   }
   for (const c of columns.colliders) {
     const q = 7 * (to * frames.colliders.length + c);

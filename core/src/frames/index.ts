@@ -7,6 +7,7 @@ export {
   MOVES,
   packRows,
   repeatRow,
+  pointSpans,
   sizesOf,
   TURNS,
   unpackRows,

@@ -1,4 +1,4 @@
-import { normalsOf, positionsOf, samePlaces } from '../bake/index';
+import { asPlaces, clipAsPlayed, normalsOf, positionsOf, samePlaces } from '../bake/index';
 import { meshTriangles, type Character } from '../character/index';
 import type { BakedClip } from '../formats/gltf/index';
 import { writePointsUsda, type MovingMesh, type MovingMeshes } from '../formats/usda/index';
@@ -12,9 +12,12 @@ const MOST_PLACES = 20e6;
 function movingMeshes(
   character: Character,
   clip: BakedClip,
-  { fps, unit, up }: MotionFileOptions,
+  o: MotionFileOptions,
 ): MovingMeshes | null {
-  const channels = clip.channels.filter((c) => c.path === 'points');
+  const { fps, unit, up } = o;
+  const played = clipAsPlayed(character, clip);
+  const moved = clip.channels.filter((c) => c.path === 'points');
+  const channels = moved.map((c) => asPlaces(character, o, played, c));
   if (channels.length === 0) return null;
   const total = channels.reduce((n, c) => n + c.values.length / 3, 0);
   if (total > MOST_PLACES)

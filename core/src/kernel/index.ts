@@ -13,6 +13,7 @@ export { keepLengths } from './cloth/lengths';
 export { finishCloth, predictCloth } from './cloth/advance';
 export { keepLeash, readyTouches } from './cloth/move';
 export { findSelf, partSelf } from './cloth/self';
+export { stepRegion } from './soft/region';
 export { searchLinks } from './search/search';
 export { findTouches, finishTouches, pushOut, reactTouches, startInside } from './touch/touch';
 export { readContactRows, writeContactRows } from './touches';

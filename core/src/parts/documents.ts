@@ -8,6 +8,8 @@ import { PanelPart } from './cloth/panelDocument';
 import { panelDocument } from './cloth/panelRules';
 import { PendulumPart } from './pendulum/document';
 import { pendulumDocument } from './pendulum/rules';
+import { RegionPart } from './soft/document';
+import { regionDocument } from './soft/rules';
 
 /** The documents of all kinds of part, by name: one line a kind in each of these two. */
 const DOCUMENTS = {
@@ -15,9 +17,10 @@ const DOCUMENTS = {
   cloth: clothDocument,
   panel: panelDocument,
   pendulum: pendulumDocument,
+  region: regionDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PanelPart, PendulumPart]);
+export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PanelPart, PendulumPart, RegionPart]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

@@ -292,8 +292,11 @@ export interface PartKind<
   L extends PartLayout = PartLayout,
   S extends PartSource = PartSource,
 > {
-  /** Finds it on the character. Throws OscillumError('shot.invalid') when it does not fit. */
-  layout(character: Character, part: D): L;
+  /**
+   * Finds it on the character, whose file has units of so many m. Throws OscillumError('shot.invalid') when it does
+   * not fit.
+   */
+  layout(character: Character, part: D, metresPerUnit: number): L;
   /** The same with less detail, which answers much sooner; kinds that are fast have none. */
   coarsen?(layout: L): L;
   /** Whether it folds: its motion need not come to repeat, so a loop ends by becoming its beginning. */

@@ -3,6 +3,7 @@ import { chainKind } from './chain/index';
 import { clothKind } from './cloth/index';
 import { panelKind } from './cloth/panelKind';
 import { pendulumKind } from './pendulum/index';
+import { regionKind } from './soft/index';
 import type { PartKind } from './kind';
 
 /** All kinds of part, by name: one line a kind. */
@@ -11,6 +12,7 @@ const KINDS = {
   cloth: clothKind,
   panel: panelKind,
   pendulum: pendulumKind,
+  region: regionKind,
 } satisfies Record<KindName, unknown>;
 
 /** What the core asks of a part, by its kind. */

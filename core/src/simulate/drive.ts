@@ -29,7 +29,7 @@ export function drivenSource(character: Character, shot: Shot): DrivenSource {
   // In their order, so that one may follow what another drives.
   for (const part of driving) {
     const kind = kindOf(part);
-    const layout = kind.layout(character, part);
+    const layout = kind.layout(character, part, shot.character.metresPerUnit);
     drivers.set(part.id, kind.drive!({ character, layout, shot, below: driven(), from, period }));
   }
   return { ...driven(), drivers, lasts: base.lasts, leads: base.leads };

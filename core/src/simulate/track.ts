@@ -68,7 +68,7 @@ const waits = (shot: Shot): boolean => shot.start !== 'run up' && preRollFrames(
 export const layOut = (character: Character, shot: Shot, coarse = false): PartLayout[] =>
   moving(shot).map((p) => {
     const kind = kindOf(p);
-    const layout = kind.layout(character, p);
+    const layout = kind.layout(character, p, shot.character.metresPerUnit);
     return coarse && kind.coarsen ? kind.coarsen(layout) : layout;
   });
 

@@ -31,6 +31,8 @@ export interface Arena {
   readRows(at: number): void;
   /** The kernels of cloth: see core/src/kernel/cloth. */
   readonly cloth: ClothKernels;
+  /** One step of a region of skin: see core/src/kernel/soft. */
+  region(at: number): void;
   /** `searchLinks`; meshes are asked by their place in the list. */
   search(at: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
@@ -64,6 +66,7 @@ interface Kernel extends ClothKernels {
   searchLinks(at: number): number;
   pressAir(at: number): void;
   turnLinks(at: number): void;
+  stepRegion(at: number): void;
   writeContactRows(at: number): void;
   readContactRows(at: number): void;
 }
@@ -130,6 +133,7 @@ export function makeArena(numbers: number): Arena {
     writeRows: kernel.writeContactRows,
     readRows: kernel.readContactRows,
     cloth: kernel,
+    region: kernel.stepRegion,
     search: (at, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.searchLinks(at);

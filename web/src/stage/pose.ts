@@ -1,4 +1,12 @@
-import { makePose, rootMatrix, worldMatrices, type Character, type Pose } from '@oscillum/core/character';
+import {
+  makePose,
+  meshTriangles,
+  morphedVertices,
+  rootMatrix,
+  worldMatrices,
+  type Character,
+  type Pose,
+} from '@oscillum/core/character';
 import { makeSource, type ClipSource } from '@oscillum/core/simulate';
 import { quatSlerp } from '@oscillum/core/math';
 import { sizesOf, type Frames } from '@oscillum/core/frames';
@@ -61,13 +69,12 @@ export class FigurePose {
     this.pose.points.clear();
     const f = Math.floor(frame + 1e-6);
     const frames = framesAt(picture, f - (picture.frames?.first ?? 0));
-    if (frames) {
-      const a = f - frames.first;
-      const b = Math.min(a + 1, frames.done - 1);
-      const share = Math.max(0, frame - f);
-      if (a >= 0) this.showFrames(frames, a, b, share);
-    }
+    const a = frames ? f - frames.first : -1;
+    const b = frames ? Math.min(a + 1, frames.done - 1) : -1;
+    const share = Math.max(0, frame - f);
+    if (frames && a >= 0) this.showFrames(frames, a, b, share);
     worldMatrices(this.character, this.pose, root, this.simulated);
+    if (frames && a >= 0) this.addOffsets(frames, a, b, share);
     return {
       source: this.source,
       simulated: this.simulated,
@@ -101,13 +108,36 @@ export class FigurePose {
     });
     const width = 3 * sizesOf(frames).points;
     let column = 0;
-    for (const { node, vertices } of frames.pointed) {
+    for (const { node, vertices, picked } of frames.pointed) {
       const at = (row: number) => row * width + column;
-      const places = Float64Array.from({ length: 3 * vertices }, (_, k) =>
-        blend(frames.points, at(a) + k, at(b) + k),
-      );
-      pose.points.set(node, places);
       column += 3 * vertices;
+      if (picked) continue;
+      const places = new Float64Array(3 * vertices);
+      for (let k = 0; k < places.length; k++) places[k] = blend(frames.points, at(a) + k, at(b) + k);
+      pose.points.set(node, places);
+    }
+  }
+
+  /** Adds how far vertices are off their skin, as the pose has it now. */
+  private addOffsets(frames: Frames, a: number, b: number, share: number): void {
+    const { character, pose } = this;
+    const width = 3 * sizesOf(frames).points;
+    let column = 0;
+    for (const { node, vertices, picked } of frames.pointed) {
+      const [from, to] = [a * width + column, b * width + column];
+      column += 3 * vertices;
+      if (!picked) continue;
+      let places = pose.points.get(node);
+      if (!places) {
+        places = new Float64Array(3 * meshTriangles(character, node).vertices);
+        morphedVertices(places, character, node, this.simulated, pose.morphs.get(node));
+        pose.points.set(node, places);
+      }
+      for (let i = 0; i < picked.length; i++)
+        for (let k = 0; k < 3; k++) {
+          const off = frames.points[from + 3 * i + k]!;
+          places[3 * picked[i]! + k]! += off + share * (frames.points[to + 3 * i + k]! - off);
+        }
     }
   }
 }

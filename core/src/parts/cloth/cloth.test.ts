@@ -121,7 +121,7 @@ describe('a cloth on a character', () => {
     const kind = kindOf(shotWith().parts.poncho!);
     const feel = (change: (p: ClothPart) => void) => {
       const shot = shotWith(change);
-      const layout = kind.layout(character, shot.parts.poncho!);
+      const layout = kind.layout(character, shot.parts.poncho!, 1);
       return kind.feel(shot, { parts: [{ layout }] } as never, 0);
     };
     const [loose, firm, damped] = [

@@ -4,7 +4,7 @@ import { matCompose, matInvert, matMultiply, quatSlerp } from '../../math/index'
 import { makeLinkTurns, type LinkTurns } from '../../solver/index';
 import type { SheetSource } from './source';
 import { SheetRun } from './sheetRun';
-import { carriersOfRows, carryMatrix, carryPlace } from './borne';
+import { carriersOfRows, carryMatrix, carryPlace } from '../borne';
 import type { Anchor, Env, MomentRow, PartRun, Posed, RunNeeds } from '../kind';
 import type { PanelPart } from './panelDocument';
 import type { PanelLayout } from './panelLayout';

@@ -1,6 +1,6 @@
 import type { Frames } from '../../frames/index';
 import type { Env, PartRun, RunNeeds } from '../kind';
-import { bearing } from './borne';
+import { bearing } from '../borne';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import { SheetRun } from './sheetRun';
@@ -29,6 +29,6 @@ class ClothRun extends SheetRun {
 export function makeClothRun(needs: RunNeeds<ClothPart, ClothLayout, SheetSource>, env: Env): PartRun {
   const { layout } = needs.track;
   const { sheet } = layout.detail ?? layout;
-  const bear = bearing(env.character, layout.node, sheet, needs.track, needs.runs);
+  const bear = bearing(env.character, layout.node, sheet.pointOf, needs.track, needs.runs);
   return new ClothRun({ ...needs, bear, pulls: needs.part.pulls }, env);
 }

@@ -15,9 +15,9 @@ import {
   type Slip,
 } from '../kind';
 import { rowAt } from '../rows';
-import { ownArena } from './arena';
+import { ownArena } from '../ownArena';
 import { makeBetween, type Between } from './between';
-import type { Bear } from './borne';
+import type { Bear } from '../borne';
 import { makeCarrier, type Carrier } from './carrier';
 import { shownOff } from './coarse';
 import type { ClothPull, SheetPart } from './document';

@@ -3,7 +3,7 @@ import type { Sheet } from '../../sheets/index';
 import type { Cloth } from '../../solver/cloth/index';
 import type { Anchor, Env, PartRun, PartTrack, Touchable } from '../kind';
 import { rowAt } from '../rows';
-import { anchorsOf, carryPlace } from './borne';
+import { anchorsOf, carryPlace } from '../borne';
 import type { Tie } from './document';
 import type { SheetLayout } from './layout';
 import { carried, type Riding } from './riding';

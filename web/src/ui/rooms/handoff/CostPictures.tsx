@@ -24,15 +24,15 @@ export interface CostPicture {
 
 /** The frames with the points of some meshes as they were fitted, on the frame where that is. */
 function withShapes(frames: Frames, worst: FitCost['worst'], f: number): Frames {
-  const points = frames.points.slice();
-  const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
-  let before = 0;
-  for (const { node, vertices } of frames.pointed) {
-    const shape = worst.find((w) => w.node === node);
-    if (shape) points.set(shape.places, 3 * (f * wide + before));
-    before += vertices;
+  const pointed = worst.map(({ node, places }) => ({ node, vertices: places.length / 3 }));
+  const wide = pointed.reduce((n, p) => n + p.vertices, 0);
+  const points = new Float32Array(3 * wide * frames.count);
+  let at = 3 * f * wide;
+  for (const { places } of worst) {
+    points.set(places, at);
+    at += places.length;
   }
-  return { ...frames, points };
+  return { ...frames, pointed, points };
 }
 
 /** Every way to fit side by side on the stage, each on the frame where it is farthest off. */

@@ -1,11 +1,9 @@
-import type { Character } from '../../character/index';
-import { quatRotate } from '../../math/index';
-import { eachWeight, type Sheet } from '../../sheets/index';
-import type { Anchor, PartRun, PartTrack } from '../kind';
-import type { SheetLayout } from './layout';
-import type { SheetSource } from './source';
+import type { Character } from '../character/index';
+import { quatRotate } from '../math/index';
+import { eachWeight } from '../sheets/index';
+import type { Anchor, PartRun, PartTrack } from './kind';
 
-/** Carries places of a skin (3 numbers a point of the whole sheet) along with the joints that other parts move. */
+/** Carries places of a skin (3 numbers a point) along with the joints that other parts move. */
 export type Bear = (places: Float64Array) => void;
 
 /** By joint of the skin: what of other parts carries it. */
@@ -39,13 +37,14 @@ export function carryMatrix(m: Float64Array, o: number, anchors: readonly Anchor
 
 /**
  * How the skin of a mesh goes along with what other parts make of its joints: by the weights of each point, as skinning
- * does. Null when no other part moves any. `node` is that of the mesh.
+ * does. Null when no other part moves any. `node` is that of the mesh, and
+ * `pointOf` the point of each of its vertices, below 0 for none.
  */
 export function bearing(
   character: Character,
   node: number,
-  sheet: Sheet,
-  track: PartTrack<SheetLayout, SheetSource>,
+  pointOf: ArrayLike<number>,
+  track: Pick<PartTrack, 'bearers'>,
   runs: readonly PartRun[],
 ): Bear | null {
   const links = anchorsOf(track, runs);
@@ -55,7 +54,7 @@ export function bearing(
     const own = joints.flatMap((j, k) =>
       links.has(j) && weights[k]! > 0 ? [{ anchors: links.get(j)!, share: weights[k]! }] : [],
     );
-    if (own.length > 0) shares.set(sheet.pointOf[vertex]!, own);
+    if (own.length > 0 && pointOf[vertex]! >= 0) shares.set(pointOf[vertex]!, own);
   });
   const [at, way] = [new Float64Array(3), new Float64Array(3)];
   return (places) => {

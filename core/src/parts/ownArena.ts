@@ -1,10 +1,10 @@
-import { makeArena, type Arena } from '../../solver/index';
-import type { SourceTrack } from '../kind';
+import { makeArena, type Arena } from '../solver/index';
+import type { SourceTrack } from './kind';
 
 const arenas = new WeakMap<SourceTrack, Map<string, { arena: Arena; numbers: number }>>();
 
 /**
- * The arena of a sheet on a track, with room for so many numbers. It is kept and used again: a run that is asked for
+ * The arena of a part on a track, with room for so many numbers. It is kept and used again: a run that is asked for
  * later takes the place of the one before it.
  */
 export function ownArena(track: SourceTrack, partId: string, numbers: number): Arena {

@@ -1,0 +1,140 @@
+import type { Character } from '../../character/index';
+import { toPoints } from '../../maps/index';
+import { OscillumError, readWeightMap } from '../../model/index';
+import { carrierOf, eachWeight, sheetOf, type Sheet } from '../../sheets/index';
+import type { PartLayout } from '../kind';
+import type { RegionPart, Where } from './document';
+import { meshOf, type RegionLattice } from './mesh';
+
+/** One mesh that a region spans. */
+export interface RegionPiece {
+  readonly node: number;
+  readonly vertices: number;
+  /** Vertices that move, rising, and the free point of each. */
+  readonly picked: Int32Array;
+  readonly pointOfPicked: Int32Array;
+  /** The point of the region that each vertex of the mesh is; below 0 where it is none. */
+  readonly pointOf: Int32Array;
+  /** Each of its points of the region, and a vertex that stands there: 2 numbers each. */
+  readonly shown: Int32Array;
+}
+
+/** A region found on its character. Points are free ones first; those of a rim beside them do not move. */
+export interface RegionLayout extends PartLayout {
+  readonly part: RegionPart;
+  readonly pieces: readonly RegionPiece[];
+  /** All points, and the free ones among them, which come first. */
+  readonly points: number;
+  readonly lattice: RegionLattice;
+  /** How much each free point is painted, 0..1. */
+  readonly weight: Float64Array;
+  /** Corners of the triangles at free points. */
+  readonly triangles: Int32Array;
+  /** The diagonal of the box round what moves at rest, m. */
+  readonly size: number;
+  /** What carries most of it. */
+  readonly carrier: number;
+}
+
+/** Vertices that a region may move at most. */
+const MOST_POINTS = 60_000;
+/** Painted less than this nothing moves. */
+const LEAST = 1e-3;
+
+const ease = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
+
+/** How much a ball reaches a place (m): 1 up to its inner reach, 0 from the outer one. */
+function inBall(
+  { at, inner, outer, mirrored }: Extract<Where, { by: 'ball' }>,
+  place: readonly number[],
+): number {
+  const one = (side: number) => {
+    const d = Math.sqrt(
+      (place[0]! - side * at[0]) ** 2 + (place[1]! - at[1]) ** 2 + (place[2]! - at[2]) ** 2,
+    );
+    return d <= inner ? 1 : d >= outer ? 0 : ease((outer - d) / (outer - inner));
+  };
+  return mirrored ? Math.max(one(1), one(-1)) : one(1);
+}
+
+/** How much each point of a mesh is part of a region, 0..1. */
+export function weightsOn(
+  character: Character,
+  part: Pick<RegionPart, 'name' | 'id' | 'where' | 'maps'>,
+  node: number,
+  sheet: Sheet,
+  metresPerUnit: number,
+): Float64Array {
+  const { where } = part;
+  const out = new Float64Array(sheet.points);
+  if (where.by === 'ball')
+    for (let p = 0; p < out.length; p++)
+      out[p] = inBall(
+        where,
+        [0, 1, 2].map((a) => sheet.rest[3 * p + a]! * metresPerUnit),
+      );
+  if (where.by === 'joint')
+    eachWeight(character, node, (vertex, joints, weights) => {
+      const p = sheet.pointOf[vertex]!;
+      let sum = 0;
+      joints.forEach((j, k) => (sum += j === where.joint.node ? weights[k]! : 0));
+      out[p] = Math.max(out[p]!, Math.min(1, sum));
+    });
+  const map = where.by === 'map' ? part.maps.weight : null;
+  if (!map) return out;
+  if (map.vertices !== sheet.pointOf.length)
+    throw new OscillumError(
+      'shot.invalid',
+      `${part.name}: it was painted on ${map.vertices} vertices, and the mesh has ${sheet.pointOf.length}`,
+      `/parts/${part.id}/maps/weight`,
+      'Remove this region, or paint it anew.',
+    );
+  return toPoints(sheet, readWeightMap(map));
+}
+
+/** Finds a region's meshes and what of them moves. Throws OscillumError('shot.invalid') where they are not there. */
+export function layOutRegion(character: Character, part: RegionPart, metresPerUnit: number): RegionLayout {
+  const fail = (message: string, place: string, remedy: string) =>
+    new OscillumError('shot.invalid', `${part.name}: ${message}`, `/parts/${part.id}/${place}`, remedy);
+  if (part.where.by === 'joint' && character.nodes[part.where.joint.node]?.name !== part.where.joint.name)
+    throw fail(
+      `the joint ${part.where.joint.name} is not on this character`,
+      'where',
+      'Choose another joint, or another way to say what moves.',
+    );
+  const meshes = part.where.by === 'map' ? [part.mesh] : [part.mesh, ...part.also];
+  const sheets = meshes.map(({ node, name }) => {
+    if (character.nodes[node]?.name !== name || character.nodes[node].mesh < 0)
+      throw fail(
+        `the mesh ${name} is not on this character`,
+        'mesh',
+        'Remove this region and make it again.',
+      );
+    const sheet = sheetOf(character, node);
+    return { node, sheet, weights: weightsOn(character, part, node, sheet, metresPerUnit) };
+  });
+  const { pieces, ...rest } = meshOf(sheets, LEAST, metresPerUnit);
+  const free = rest.lattice.points;
+  if (free > MOST_POINTS)
+    throw fail(
+      `${free} vertices would move, more than the ${MOST_POINTS} that a region can have`,
+      'where',
+      'Make it smaller, or choose a simpler mesh.',
+    );
+  const most = pieces.reduce((a, b) => (b.picked.length > a.picked.length ? b : a), pieces[0]!);
+  const { node } = most;
+  const sheet = sheetOf(character, node);
+  const held = Uint8Array.from({ length: sheet.points }, () => 0);
+  most.picked.forEach((v) => (held[sheet.pointOf[v]!] = 1));
+  const carrier = carrierOf(character, node, held, sheet);
+  const borne = pieces.flatMap((p) => {
+    const skin = character.skins[character.nodes[p.node]!.skin];
+    return skin ? Array.from(skin.joints) : [p.node];
+  });
+  return {
+    ...{ part, pieces, ...rest, carrier },
+    joints: new Int32Array(0),
+    above: new Int32Array(0),
+    borne: [...new Set([carrier, ...borne])],
+  };
+}

@@ -1,0 +1,25 @@
+import { makeValueCurve } from '../../model/index';
+import type { RegionMatter } from '../../solver/soft/index';
+import type { RegionPart } from './document';
+import { REGION_SETTING_KEYS, type RegionSettingKey } from './settings';
+
+export type RegionValues = (key: RegionSettingKey, frame: number) => number;
+
+/** The settings of a region at any frame: their keys, or their values where they have none. */
+export function valuesOf(part: Pick<RegionPart, 'settings' | 'keys'>): RegionValues {
+  const curves = new Map(
+    REGION_SETTING_KEYS.flatMap((k) =>
+      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
+    ),
+  );
+  return (key, frame) => curves.get(key)?.(frame) ?? part.settings[key];
+}
+
+/** What holds a region, by its settings at a frame. */
+export const matterOf = (value: RegionValues, frame: number): RegionMatter => ({
+  hold: value('hold', frame),
+  damping: value('damping', frame),
+  spread: value('spread', frame),
+  along: value('along', frame),
+  volume: value('volume', frame) / 100,
+});
