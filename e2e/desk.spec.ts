@@ -108,7 +108,7 @@ test('Escape closes what lies open and leaves the chosen chain; pressed again it
 
 test('the first steps are told on a shot where something moves, until they are known', async ({ page }) => {
   const steps = page.getByRole('note', { name: 'First steps' });
-  await page.goto('/shot/demoshot0005/tune');
+  await page.goto('/shot/demoshot0006/tune');
   await expect(page.getByText('Click the first joint of a tail')).toBeVisible();
   await expect(steps).toBeHidden();
   await page.goto('/shot/demoshot0001/tune');

@@ -134,7 +134,7 @@ test('from a dropped character to baked keys, with mouse and keyboard only', asy
 test('a chain from a first and a last joint, several at once, muted, removed and brought back', async ({
   page,
 }) => {
-  await page.goto('/shot/demoshot0005/tune');
+  await page.goto('/shot/demoshot0006/tune');
   await expect(page.getByText('Click the first joint')).toHaveCount(2);
   await page.getByRole('treeitem', { name: /rope 2/ }).click();
   await page.getByRole('treeitem', { name: /rope 5/ }).click({ modifiers: ['Shift'] });
@@ -171,7 +171,7 @@ test('a chain from a first and a last joint, several at once, muted, removed and
 });
 
 test('joints are picked on the stage, and keys and commands reach everything', async ({ page }) => {
-  await page.goto('/shot/demoshot0005/tune');
+  await page.goto('/shot/demoshot0006/tune');
   const stage = page.getByTestId('stage');
   await expect(stage).toHaveAttribute('data-drawn-frame', /\d/);
   await page.keyboard.press('1');

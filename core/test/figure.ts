@@ -7,6 +7,8 @@ import { Maker } from './maker';
 export interface FigureMesh {
   readonly places: ArrayLike<number>;
   readonly triangles: ArrayLike<number>;
+  /** A morph target (3 numbers a vertex) that the clip keys to a weight. */
+  readonly target?: { readonly moves: ArrayLike<number>; readonly weight: (time: number) => number };
 }
 
 /**
@@ -46,14 +48,30 @@ export function makeFigure(
         ]
       : []),
   ]);
-  for (const [name, { places, triangles }] of Object.entries(meshes)) {
+  for (const [name, { places, triangles, target }] of Object.entries(meshes)) {
     const p = Array.from(places);
     const bound = (of: (...v: number[]) => number) =>
       [0, 1, 2].map((a) => of(...p.filter((_, k) => k % 3 === a)));
     const POSITION = m.accessor(p, 'VEC3', 5126, { min: bound(Math.min), max: bound(Math.max) });
+    const targets = target && [
+      { POSITION: m.accessor(Array.from(target.moves), 'VEC3', 5126, { min: [-1, -1, -1], max: [1, 1, 1] }) },
+    ];
     const indices = m.accessor(Array.from(triangles), 'SCALAR', 5125);
-    const mesh = (m.json.meshes ??= []).push({ primitives: [{ attributes: { POSITION }, indices }] }) - 1;
-    m.node({ name, mesh }, root);
+    const mesh =
+      (m.json.meshes ??= []).push({
+        primitives: [{ attributes: { POSITION }, indices, ...(targets && { targets }) }],
+      }) - 1;
+    const node = m.node({ name, mesh }, root);
+    if (target)
+      m.json.animations[0].channels.push({
+        sampler:
+          m.json.animations[0].samplers.push({
+            input,
+            output: m.accessor(steps.map(target.weight), 'SCALAR'),
+            interpolation: 'LINEAR',
+          }) - 1,
+        target: { node, path: 'weights' },
+      });
   }
   const bytes = m.glb();
   const character = readGltf(bytes, 'figure.glb');

@@ -22,7 +22,7 @@ export function softPatch(
   jitter: number,
   at: (time: number) => readonly [number, number, number, number?],
   change: (p: RegionPart, s: Shot) => void = () => undefined,
-  { seconds = 4, fps = 60, off = 0, all = false } = {},
+  { seconds = 4, fps = 60, off = 0, all = false, swells = false } = {},
 ): { character: Character; shot: Shot; bytes: Uint8Array<ArrayBuffer> } {
   const flat = squareSheet(n, 0.3, jitter, [0, 0, -1]);
   const places = Array.from(flat.rest);
@@ -30,7 +30,12 @@ export function softPatch(
     const [x, z] = [places[k]! - 0.15, places[k + 2]! + 0.15];
     places.splice(k, 3, x + off, all ? 0 : 0.05 * (1 - (x * x + z * z) / 0.0225), z);
   }
-  const figure = makeFigure({ skin: { places, triangles: flat.triangles } }, seconds, fps, at);
+  const target = {
+    moves: places.map((x, k) => (k % 3 === 1 ? x : 0)),
+    weight: (t: number) => Math.min(1, t),
+  };
+  const skin = { places, triangles: flat.triangles, ...(swells && { target }) };
+  const figure = makeFigure({ skin }, seconds, fps, at);
   const mesh = nodeNamed(figure.character, 'skin');
   const { pointOf } = sheetOf(figure.character, mesh.node);
   const shares = Float64Array.from(pointOf, (_, v) => {

@@ -9,6 +9,7 @@ export { benchFile } from './bench';
 import { brindleClips } from './clips';
 import { toGlb } from './glb';
 import { withGusts, withPoncho } from './ponchoShots';
+import { withSoftness } from './softShots';
 import { lanternClips, lanternMeshes, lanternRig } from './lantern';
 
 export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
@@ -60,6 +61,7 @@ export async function demoFiles(): Promise<DemoFile[]> {
         withGusts(
           withPoncho(demoShot('Brindle, Leap in the wind', 'brindle.glb', brindle, 'Leap', []), brindle),
         ),
+        withSoftness(demoShot('Brindle, Leap, well fed', 'brindle.glb', brindle, 'Leap', []), brindle),
       ],
     },
     {

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { Collider, Refinement, SETTING_GROUPS } from '@oscillum/core/model';
 import { asChain, makeChainPart, PRESETS } from '@oscillum/core/chain';
 import { editShot, makeShot, type Shot } from '@oscillum/core/shot';
-import { change, setScale, setSetting, settingAt, toggleAnchor, toggleKey, undo } from './edits';
+import { change, setScale, setSetting, toggleAnchor, toggleKey, undo } from './edits';
+import { settingAt } from './settingAt';
 import { shiftMarks } from './marks';
 import {
   acceptBake,

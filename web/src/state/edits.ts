@@ -1,7 +1,6 @@
 import { randomId } from '../api/ids';
 import {
   OscillumError,
-  makeValueCurve,
   withKey,
   type PartBase,
   type Profile,
@@ -19,6 +18,7 @@ import {
   type Shot,
 } from '@oscillum/core/shot';
 import { NOUNS } from './parts';
+import { settingAt } from './settingAt';
 import { shotSlice } from './shot';
 import type { Thunk } from './store';
 import { viewSlice } from './view';
@@ -104,12 +104,6 @@ export interface SettingTarget {
   readonly key: string;
   /** Where a keyed setting takes its key. */
   readonly frame: number;
-}
-
-/** What a setting of a part is at a frame: its keys' curve where it has keys. */
-export function settingAt(part: PartBase, key: string, frame: number): number {
-  const keys = part.keys[key];
-  return keys?.length ? makeValueCurve(keys)(frame) : part.settings[key]!;
 }
 
 function putSetting(part: PartBase, key: string, frame: number, value: number): void {

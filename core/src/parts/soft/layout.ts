@@ -1,9 +1,9 @@
 import type { Character } from '../../character/index';
-import { toPoints } from '../../maps/index';
+import { fromBall, toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
 import { carrierOf, eachWeight, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
-import type { RegionPart, Where } from './document';
+import type { RegionPart } from './document';
 import { meshOf, type RegionLattice } from './mesh';
 
 /** One mesh that a region spans. */
@@ -41,24 +41,8 @@ const MOST_POINTS = 60_000;
 /** Painted less than this nothing moves. */
 const LEAST = 1e-3;
 
-const ease = (t: number): number => (t >= 1 ? 1 : t <= 0 ? 0 : t * t * t * (10 + t * (6 * t - 15)));
-
-/** How much a ball reaches a place (m): 1 up to its inner reach, 0 from the outer one. */
-function inBall(
-  { at, inner, outer, mirrored }: Extract<Where, { by: 'ball' }>,
-  place: readonly number[],
-): number {
-  const one = (side: number) => {
-    const d = Math.sqrt(
-      (place[0]! - side * at[0]) ** 2 + (place[1]! - at[1]) ** 2 + (place[2]! - at[2]) ** 2,
-    );
-    return d <= inner ? 1 : d >= outer ? 0 : ease((outer - d) / (outer - inner));
-  };
-  return mirrored ? Math.max(one(1), one(-1)) : one(1);
-}
-
 /** How much each point of a mesh is part of a region, 0..1. */
-export function weightsOn(
+function weightsOn(
   character: Character,
   part: Pick<RegionPart, 'name' | 'id' | 'where' | 'maps'>,
   node: number,
@@ -66,13 +50,8 @@ export function weightsOn(
   metresPerUnit: number,
 ): Float64Array {
   const { where } = part;
+  if (where.by === 'ball') return fromBall(sheet, where, metresPerUnit);
   const out = new Float64Array(sheet.points);
-  if (where.by === 'ball')
-    for (let p = 0; p < out.length; p++)
-      out[p] = inBall(
-        where,
-        [0, 1, 2].map((a) => sheet.rest[3 * p + a]! * metresPerUnit),
-      );
   if (where.by === 'joint')
     eachWeight(character, node, (vertex, joints, weights) => {
       const p = sheet.pointOf[vertex]!;

@@ -2,18 +2,26 @@ import type { RegionPart } from './document';
 import { RegionSettings } from './settings';
 
 /** The size of a region that the settings of a new one are written for, m. */
-const USUAL = 0.2;
+const USUAL = 0.3;
 
-/** Settings of a new region of so many m across: what is larger quivers slower, as pendulums do. */
+/** A new region goes no farther than this share of its size. */
+const REACH = 0.15;
+
+const rounded = (x: number, least: number, most: number): number =>
+  Number(Math.min(most, Math.max(least, x)).toPrecision(2));
+
+/** Hz for a region of so many m across: what is larger quivers slower. */
+const holdFor = (hold: number, size: number): number =>
+  rounded(hold / (Math.max(1e-4, size) / USUAL) ** 0.25, 0.5, 12);
+
+/** Settings of a new region of so many m across. */
 export function regionSettingsFor(size: number): RegionSettings {
   const plain = RegionSettings.parse({});
-  const times = Math.max(1e-4, size) / USUAL;
-  const rounded = (x: number, least: number, most: number) =>
-    Number(Math.min(most, Math.max(least, x)).toPrecision(2));
   return {
     ...plain,
-    hold: rounded(plain.hold / Math.sqrt(times), 0.5, 10),
-    spread: rounded(plain.spread * times, 0, 10),
+    hold: holdFor(plain.hold, size),
+    spread: rounded((plain.spread * size) / USUAL, 0, 10),
+    reach: rounded(REACH * size, 1e-4, 1000),
   };
 }
 
@@ -33,7 +41,7 @@ export const REGION_PRESETS: readonly RegionPreset[] = [
     ...{ hold: 3.5, damping: 0.3, along: 1, volume: 0 },
   }),
   preset('Fat', 'Bellies and chins: slow, heavy, what sinks bulges elsewhere.', {
-    ...{ hold: 1.8, damping: 0.22, along: 1, volume: 70 },
+    ...{ hold: 2.4, damping: 0.25, along: 1, volume: 70 },
   }),
   preset('Jelly', 'Wobbles long and all over.', { hold: 2.5, damping: 0.06, along: 1, volume: 100 }),
   preset('Rubber', 'Stiff, springs back and shakes a little.', {
@@ -43,11 +51,13 @@ export const REGION_PRESETS: readonly RegionPreset[] = [
   preset('Loose skin', 'Slides over what lies under it.', { hold: 2.5, damping: 0.25, along: 5, volume: 0 }),
 ];
 
-/** Puts a preset on a region, in place: keys of what it sets go. */
+/** Puts a preset on a region of so many m across, in place: keys of what it sets go. */
 export function applyRegionPreset(
   part: Pick<RegionPart, 'settings' | 'keys'>,
   { settings }: RegionPreset,
+  size: number,
 ): void {
-  Object.assign(part.settings, settings);
+  const { hold } = settings;
+  Object.assign(part.settings, settings, hold === undefined ? {} : { hold: holdFor(hold, size) });
   for (const key of Object.keys(settings)) delete part.keys[key as keyof typeof part.keys];
 }

@@ -3,6 +3,7 @@ import { chainInk } from './chain/ink';
 import { clothInk, panelInk } from './cloth/ink';
 import type { StagePart } from './kind';
 import { pendulumInk } from './pendulum/ink';
+import { regionInk } from './soft/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
 const INK = {
@@ -10,6 +11,7 @@ const INK = {
   cloth: clothInk,
   panel: panelInk,
   pendulum: pendulumInk,
+  region: regionInk,
 } satisfies Record<KindName, unknown>;
 
 export const inkOf = (part: Part): StagePart => INK[part.kind] as StagePart;

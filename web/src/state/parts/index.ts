@@ -1,4 +1,7 @@
 import type { KindName } from '@oscillum/core/shot';
+import { clothMaps } from './cloth/words';
+import type { PaintedMaps } from './kind';
+import { regionMaps } from './soft/words';
 
 /** What a part is called, by kind: one line a kind. */
 export const NOUNS: Record<KindName, string> = {
@@ -6,4 +9,11 @@ export const NOUNS: Record<KindName, string> = {
   cloth: 'cloth',
   panel: 'panel',
   pendulum: 'pendulum',
+  region: 'soft region',
+};
+
+/** What is painted on parts, by kind: one line for each kind that has maps. */
+export const MAPS_OF: Partial<Record<KindName, PaintedMaps>> = {
+  cloth: clothMaps as PaintedMaps,
+  region: regionMaps as PaintedMaps,
 };

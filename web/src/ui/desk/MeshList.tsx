@@ -7,12 +7,12 @@ import { viewSlice } from '../../state/view';
 import { useDesk } from '../kit/desk';
 import { ALL_UI } from '../parts';
 
-/** The part that moves the vertices of a mesh node. */
-const mover = (parts: readonly Part[], node: number): Part | undefined =>
+/** The part that has the vertices of a mesh node for itself; or, where `any`, one that adds to them at least. */
+const mover = (parts: readonly Part[], node: number, any = false): Part | undefined =>
   parts.find((p) =>
     documentOf(p)
       .claims(p)
-      .some((c) => c.path === 'points' && c.node === node),
+      .some((c) => c.path === 'points' && c.node === node && (any || !c.shared)),
   );
 
 interface OptionProps {
@@ -106,7 +106,7 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
   const mesh = meshes.find((m) => m.node === chosen);
   const choose = (node: number) => {
     dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
-    const part = mover(parts, node);
+    const part = mover(parts, node, true);
     if (part) dispatch(viewSlice.actions.partsSelected({ parts: [part.id] }));
   };
   return (
@@ -114,7 +114,7 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
       <h2 className="unseen">Meshes</h2>
       <div className="list" role="listbox" aria-label="Meshes">
         {meshes.map((m) => {
-          const part = mover(parts, m.node);
+          const part = mover(parts, m.node, true);
           return (
             <Fragment key={m.node}>
               <Option
@@ -129,7 +129,7 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
                   )
                 }
               />
-              {m.node === chosen && !part && <Regions node={m.node} />}
+              {m.node === chosen && !mover(parts, m.node) && <Regions node={m.node} />}
             </Fragment>
           );
         })}

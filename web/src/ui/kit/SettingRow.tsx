@@ -10,7 +10,8 @@ import {
   type Profile,
   type SettingInfo,
 } from '@oscillum/core/model';
-import { setKeys, setProfile, setSetting, settingAt, toggleKey } from '../../state/edits';
+import { setKeys, setProfile, setSetting, toggleKey } from '../../state/edits';
+import { settingAt } from '../../state/settingAt';
 import { useAppSelector, type State, type Thunk } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { amountText } from './amount';

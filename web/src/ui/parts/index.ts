@@ -3,6 +3,7 @@ import { chainUi } from './chain';
 import { clothUi, panelUi } from './cloth';
 import type { PartUi } from './kind';
 import { pendulumUi } from './pendulum';
+import { regionUi } from './soft';
 
 /** How parts are shown, by kind: one line a kind. */
 const UI = {
@@ -10,6 +11,7 @@ const UI = {
   cloth: clothUi,
   panel: panelUi,
   pendulum: pendulumUi,
+  region: regionUi,
 } satisfies Record<KindName, unknown>;
 
 export const uiOf = (part: { readonly kind: KindName }): PartUi => UI[part.kind] as PartUi;

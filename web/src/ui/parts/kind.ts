@@ -25,8 +25,6 @@ export interface PartUi<P extends Part = Part> {
   readonly Make: ComponentType;
   /** Makes a part of this kind from a mesh, by its node; left out where meshes are nothing to it. */
   readonly FromMesh?: ComponentType<{ node: number; region: MeshRegion | null }>;
-  /** What it lays over the stage while something of it is worked on there. */
-  readonly Over?: ComponentType;
   /** What it lays over its lane, to be dragged there. */
   readonly InLane?: ComponentType<{ part: P }>;
   /** Its settings. */

@@ -1,5 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { airPush, forceField } from '@oscillum/core/simulate';
 import { inOrder } from '@oscillum/core/model';
 import { framesAt } from '../../../sim/picture';

@@ -1,5 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { readWeightMap } from '@oscillum/core/model';
 import { normalsOf } from '@oscillum/core/sheets';
 import type { Standing } from '../kind';

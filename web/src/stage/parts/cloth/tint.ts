@@ -1,5 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { minds, readWeightMap } from '@oscillum/core/model';
 import { lengthOf } from '@oscillum/core/sheets';
 import { clearances, layerGaps } from '@oscillum/core/simulate';
@@ -15,7 +15,7 @@ const LONGEST = 0.1;
 const APART = 1.5;
 
 /** How dark each point of a cloth is, 0 to 1, by one thing that is shown of it. */
-const SHARES: Record<Tint, (part: ClothPart, worn: Worn, at: Standing) => ArrayLike<number>> = {
+const SHARES: Partial<Record<Tint, (part: ClothPart, worn: Worn, at: Standing) => ArrayLike<number>>> = {
   stray: (part, worn, at) => {
     const reach = lengthOf(worn.sheet, heldBy(part, at.character, worn)) * at.shot.character.metresPerUnit;
     return strays(worn).map((d) => d / Math.max(reach / 2, 1e-9));
@@ -53,9 +53,10 @@ export function clothTint(
   how: Tint,
   at: Standing,
 ): { node: number; shares: Float64Array } | null {
-  const worn = wornOn(part, at);
-  if (!worn) return null;
-  const shares = SHARES[how](part, worn, at);
+  const found = SHARES[how];
+  const worn = found ? wornOn(part, at) : null;
+  if (!found || !worn) return null;
+  const shares = found(part, worn, at);
   const kept = (s: number) => Math.min(1, Math.max(0, s));
   return { node: worn.node, shares: Float64Array.from(worn.sheet.pointOf, (p) => kept(shares[p]!)) };
 }

@@ -22,27 +22,15 @@ import {
 } from '@oscillum/core/model';
 import { nodesOf, partsInOrder } from '@oscillum/core/shot';
 import { change } from '../../edits';
+import { freeName } from '../../names';
 import type { Thunk } from '../../store';
-import { paintMeshFor } from './maps';
+import { paintMeshFor } from '../../paint';
 import { viewSlice } from '../../view';
 
 /** How closely a collider that is a mesh of the character follows it, as a share of the character's size. */
 const SIMPLIFIED = 0.0025;
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
-
-/** "poncho mesh" names a cloth "Poncho". */
-function nameOf(mesh: string, taken: ReadonlySet<string>): string {
-  const base =
-    mesh
-      .replace(/[_.]/g, ' ')
-      .replace(/\s*mesh\s*$/i, '')
-      .trim() || mesh;
-  const name = (base[0] ?? 'C').toUpperCase() + base.slice(1, 100);
-  let out = name;
-  for (let n = 2; taken.has(out); n++) out = `${name} ${n}`;
-  return out;
-}
 
 /**
  * Makes a cloth of a mesh, or of a part of one, and selects it. It touches the mesh it lies on, which becomes a
@@ -58,10 +46,7 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
     const sheet = sheetOf(character, node);
     const within = region && toPoints(sheet, Float64Array.from(verticesIn(character, node, region)));
     const found = region && regionsOf(character, node).find((r) => same(r.region, region));
-    const name = nameOf(
-      found ? found.name.replace(/^piece \d+, /, '') : mesh.name,
-      new Set(Object.values(shot.parts).map((p) => p.name)),
-    );
+    const name = freeName(found ? found.name.replace(/^piece \d+, /, '') : mesh.name, shot.parts);
     const own = region ? new Set<number>() : ownJoints(character, node);
     const holds = likelyHolds(character, node, within);
     const held = heldPoints(character, node, holds, sheet);
@@ -85,7 +70,7 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
           touches = ColliderId.parse(`c${randomId(8)}`);
           d.colliders[touches] = Collider.parse({
             id: touches,
-            name: nameOf(body.name, new Set(Object.values(shot.colliders).map((c) => c.name))),
+            name: freeName(body.name, shot.colliders),
             order: Object.keys(shot.colliders).length,
             shape: {
               kind: 'mesh',

@@ -8,7 +8,7 @@ import {
   type ChainPart,
   type ChainSettingKey,
 } from '@oscillum/core/chain';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';

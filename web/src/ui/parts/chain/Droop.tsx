@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import type { ChainPart } from '@oscillum/core/chain';
 import { useStore } from 'react-redux';
-import { fitTogether, settingAt } from '../../../state/edits';
+import { fitTogether } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { selectShot, type State, type Thunk } from '../../../state/store';
 import { useDesk, usePicture } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';

@@ -154,15 +154,7 @@ function HeldBy({ first, edit }: { first: ChainPart; edit: Edit }) {
 }
 
 /** Frames at which it meets its source, or a pose by hand. */
-function Anchors({
-  parts,
-  edit,
-  run,
-}: {
-  parts: readonly ChainPart[];
-  edit: Edit;
-  run: (t: Thunk) => void;
-}) {
+function Anchors({ parts, edit, run }: { parts: readonly ChainPart[]; edit: Edit; run: (t: Thunk) => void }) {
   const first = parts[0]!;
   const dispatch = useAppDispatch();
   const posing = useAppSelector((s) => s.view.thing?.kind === 'pose' && s.view.thing.id === first.id);

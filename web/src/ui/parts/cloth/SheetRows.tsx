@@ -11,7 +11,7 @@ import {
 } from '@oscillum/core/cloth';
 import { isChain } from '@oscillum/core/chain';
 import { inOrder, minds, withMinded } from '@oscillum/core/model';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
 import { selectShot, useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';

@@ -1,7 +1,6 @@
 import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
 import { lengthText } from '@oscillum/core/model';
 import type { PartUi } from '../kind';
-import { BrushBar } from './BrushBar';
 import { ClothPanel } from './ClothPanel';
 import { LoopEnd } from './LoopEnd';
 import { MakeCloth } from './MakeCloth';
@@ -15,7 +14,6 @@ export const clothUi: PartUi<ClothPart> = {
   full: 40,
   Make: () => null,
   FromMesh: MakeCloth,
-  Over: BrushBar,
   InLane: ReleaseMarks,
   Panel: ClothPanel,
 };

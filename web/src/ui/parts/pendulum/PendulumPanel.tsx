@@ -4,7 +4,7 @@ import {
   PendulumSettings,
   type PendulumPart,
 } from '@oscillum/core/pendulum';
-import { settingAt } from '../../../state/edits';
+import { settingAt } from '../../../state/settingAt';
 import { changePendulums, putPendulumPreset } from '../../../state/parts/pendulum/edits';
 import { selectShot, useAppSelector } from '../../../state/store';
 import { ResponseCard } from '../../kit/ResponseCard';

@@ -9,6 +9,7 @@ import { StageView } from '../../desk/StageView';
 import { Advice } from './Advice';
 import { RunStrip } from './RunStrip';
 import { Lanes } from './Lanes';
+import { BrushBar } from '../../brush/BrushBar';
 import { ALL_UI } from '../../parts';
 import { ShakeCard } from './ShakeCard';
 import { Settings } from './Settings';
@@ -22,7 +23,7 @@ export function Tune() {
       left={<LeftPanel />}
       centre={
         <StageView offers>
-          {ALL_UI.map(({ Over }, i) => Over && <Over key={i} />)}
+          <BrushBar />
           <div className="corner">
             <Advice />
             <ShakeCard />

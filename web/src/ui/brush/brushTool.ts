@@ -1,18 +1,19 @@
 import type { Character } from '@oscillum/core/character';
-import type { ClothPart, MapKey } from '@oscillum/core/cloth';
 import { fromPoint, gradient, inLasso, Stroke, toVertices } from '@oscillum/core/maps';
-import type { SurfacePlace } from '../../../stage/meshSurface';
-import type { Stage } from '../../../stage/stage';
+import type { SurfacePlace } from '../../stage/meshSurface';
+import type { Stage } from '../../stage/stage';
 import {
+  isPainted,
   keepShares,
   labelOf,
   paintMeshFor,
   shareText,
   sharesOf,
   symmetryOf,
-} from '../../../state/parts/cloth/maps';
-import type { Dispatch, State } from '../../../state/store';
-import { viewSlice, type BrushHow } from '../../../state/view';
+  type PaintedPart,
+} from '../../state/paint';
+import type { Dispatch, State } from '../../state/store';
+import { viewSlice, type BrushHow } from '../../state/view';
 
 /** Dabs follow each other at this share of the brush's radius. */
 const SPACING = 0.3;
@@ -23,8 +24,8 @@ const LARGER = 1.2;
 
 /** What is painted now. */
 interface Sheet {
-  readonly part: ClothPart;
-  readonly key: MapKey;
+  readonly part: PaintedPart;
+  readonly key: string;
   readonly metres: number;
 }
 
@@ -43,7 +44,7 @@ type Held =
     };
 
 /**
- * Paints maps of shares on the meshes of cloths: while a map is painted, presses on its mesh are the brush's, and those
+ * Paints maps of shares on the meshes of parts: while a map is painted, presses on its mesh are the brush's, and those
  * beside it the camera's. One stroke is one edit. Shift softens; , and . make the brush smaller and larger, with Alt
  * weaker and stronger.
  */
@@ -89,8 +90,8 @@ export class BrushTool {
   private sheet(): Sheet | null {
     const { view, shot } = this.store.getState();
     const part = view.painting && shot.shot?.parts[view.painting.part];
-    if (!view.painting || part?.kind !== 'cloth') return null;
-    return { part, key: view.painting.key as MapKey, metres: shot.shot!.character.metresPerUnit };
+    if (!view.painting || !part || !isPainted(part)) return null;
+    return { part, key: view.painting.key, metres: shot.shot!.character.metresPerUnit };
   }
 
   private get how(): BrushHow {
@@ -130,7 +131,9 @@ export class BrushTool {
   private spread({ part, key }: Sheet, place: SurfacePlace): void {
     const mesh = paintMeshFor(this.character, part.mesh.node);
     const far = fromPoint(mesh, mesh.pointOf[place.vertex]!).map((s) => s * this.how.value);
-    this.store.dispatch(keepShares(this.character, part.id, key, `Fill from a point: ${labelOf(key)}`, far));
+    this.store.dispatch(
+      keepShares(this.character, part.id, key, `Fill from a point: ${labelOf(part, key)}`, far),
+    );
   }
 
   private dab({ part }: Sheet, place: SurfacePlace): void {
@@ -213,7 +216,7 @@ export class BrushTool {
     e.stopImmediatePropagation();
     const values = held.by === 'brush' ? held.stroke.values : held.values;
     const does = { line: 'Draw a gradient of', loop: 'Fill a loop of', brush: 'Paint' }[held.by];
-    const name = `${does} ${labelOf(sheet.key)}`;
+    const name = `${does} ${labelOf(sheet.part, sheet.key)}`;
     this.store.dispatch(keepShares(this.character, sheet.part.id, sheet.key, name, values));
   };
 
@@ -237,7 +240,7 @@ export class BrushTool {
     const values =
       this.held?.by === 'brush' ? this.held.stroke.values : sharesOf(this.character, sheet.part, sheet.key);
     const { frame } = this.store.getState().view;
-    label.textContent = `${labelOf(sheet.key)} ${shareText(sheet.part, sheet.key, values[point]!, frame)}`;
+    label.textContent = `${labelOf(sheet.part, sheet.key)} ${shareText(sheet.part, sheet.key, values[point]!, frame)}`;
   }
 
   private readonly leave = () => {

@@ -1,6 +1,5 @@
 import { useEffect, useMemo } from 'react';
 import { useStore } from 'react-redux';
-import { MAPS, type ClothPart, type MapKey } from '@oscillum/core/cloth';
 import {
   BRUSHES,
   fromColours,
@@ -17,18 +16,21 @@ import {
   type PaintMesh,
 } from '@oscillum/core/maps';
 import {
+  isPainted,
   keepShares,
+  otherMaps,
   spanOf,
   labelOf,
   paintMeshFor,
   sharesOf,
   symmetryOf,
-} from '../../../state/parts/cloth/maps';
+  type PaintedPart,
+} from '../../state/paint';
 import { BrushTool } from './brushTool';
-import { selectShot, useAppDispatch, useAppSelector, type State } from '../../../state/store';
-import { viewSlice } from '../../../state/view';
-import { useDesk } from '../../kit/desk';
-import { NumberBox } from '../../kit/Fields';
+import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
+import { viewSlice } from '../../state/view';
+import { useDesk } from '../kit/desk';
+import { NumberBox } from '../kit/Fields';
 
 const DOES = [...BRUSHES, 'gradient', 'lasso', 'from point'] as const;
 const SAYS: Record<(typeof DOES)[number], string> = {
@@ -45,13 +47,13 @@ const SAYS: Record<(typeof DOES)[number], string> = {
 export function BrushBar() {
   const painting = useAppSelector((s) => s.view.painting);
   const part = useAppSelector((s) => (painting ? selectShot(s)?.parts[painting.part] : undefined));
-  if (!painting || part?.kind !== 'cloth') return null;
-  return <Bar part={part} mapped={painting.key as MapKey} />;
+  if (!painting || !isPainted(part)) return null;
+  return <Bar part={part} mapped={painting.key} />;
 }
 
 interface BarProps {
-  part: ClothPart;
-  mapped: MapKey;
+  part: PaintedPart;
+  mapped: string;
 }
 
 function Bar({ part, mapped }: BarProps) {
@@ -72,7 +74,7 @@ function Bar({ part, mapped }: BarProps) {
     const tool = drawn && new BrushTool(drawn.host, drawn, character, store);
     return () => tool?.dispose();
   }, [stage, character, store]);
-  const name = labelOf(mapped);
+  const name = labelOf(part, mapped);
   return (
     <div className="float brush-bar" role="region" aria-label={`Paint ${name}`}>
       <span className="brush-row">
@@ -151,8 +153,8 @@ function FillFrom({ part, mapped, mesh }: BarProps & { mesh: PaintMesh }) {
     ...sources.materials.map(
       (m) => [m.name, () => fromMaterial(character, node, mesh, m.primitive)] as const,
     ),
-    ...MAPS.filter((key) => key !== mapped && part.maps[key]).map(
-      (key) => [`the map of ${labelOf(key)}`, () => sharesOf(character, part, key)] as const,
+    ...otherMaps(part, mapped).map(
+      (key) => [`the map of ${labelOf(part, key)}`, () => sharesOf(character, part, key)] as const,
     ),
     ...(sources.colours ? [['vertex colours', () => fromColours(character, node, mesh)] as const] : []),
   ];
@@ -165,7 +167,9 @@ function FillFrom({ part, mapped, mesh }: BarProps & { mesh: PaintMesh }) {
       onChange={(e) => {
         const [name, make] = choices[Number(e.target.value)]!;
         const shares = make().map((s) => s * value);
-        dispatch(keepShares(character, part.id, mapped, `Fill ${labelOf(mapped)} from ${name}`, shares));
+        dispatch(
+          keepShares(character, part.id, mapped, `Fill ${labelOf(part, mapped)} from ${name}`, shares),
+        );
       }}
     >
       <option value="" disabled>
@@ -209,7 +213,7 @@ function Fills({ part, mapped, mesh, shares }: BarProps & { mesh: PaintMesh; sha
           className="mini"
           title={title}
           onClick={() =>
-            dispatch(keepShares(character, part.id, mapped, `${name}: ${labelOf(mapped)}`, make()))
+            dispatch(keepShares(character, part.id, mapped, `${name}: ${labelOf(part, mapped)}`, make()))
           }
         >
           {name.toLowerCase()}

@@ -1,0 +1,141 @@
+import { expect, it } from 'vitest';
+import { brindle } from '../../test/bakes';
+import { Player } from '../../test/player';
+import { nodeNamed } from '../../test/figure';
+import { lift, offsetsOf, softPatch } from '../../truth/softRig';
+import {
+  makePose,
+  meshTriangles,
+  morphedVertices,
+  rootMatrix,
+  samplePose,
+  worldMatrices,
+  type Character,
+} from '../character/index';
+import { openContainer, readGltf } from '../formats/gltf/index';
+import { pointSpans } from '../frames/index';
+import { writePoints } from '../handoff/points';
+import { makeRegionPart } from '../parts/soft/shared';
+import { editShot, type Shot } from '../shot/index';
+import { simulateAll } from '../simulate/index';
+import { bakeRefined } from './bake';
+import { DEFAULT_FIT, defaultBake, type VertexFit } from './options';
+import { writeFitted } from './writeFitted';
+
+const character = readGltf(brindle!.bytes, 'brindle.glb');
+const fed = brindle!.shots.find((s) => s.name === 'Brindle, Leap, well fed')!;
+const fedOne = { character, bytes: brindle!.bytes, shot: fed };
+const BODY = character.nodes.findIndex((n) => n.name === 'body mesh');
+
+type Figure = Pick<typeof fedOne, 'character' | 'bytes' | 'shot'>;
+
+/** The shot baked into its file, with what fitting its vertices gave. */
+function baked({ character: c, bytes, shot }: Figure, vertices: VertexFit = DEFAULT_FIT) {
+  const run = bakeRefined(c, shot, { ...defaultBake(shot), thin: null });
+  for (;;) {
+    const step = run.next();
+    if (step.done) return writeFitted(openContainer(bytes, 'figure.glb'), c, shot, step.value.clip, vertices);
+  }
+}
+
+/** Where the vertices of a mesh are on a frame of a shot's frames: skinned, with morphs at `weights`, and off that. */
+function shownAt({ character, shot }: Figure, node: number, frame: number): Float64Array {
+  const frames = simulateAll(character, shot);
+  const pose = makePose(character);
+  samplePose(character, character.clips[shot.clip!.index]!, frame / shot.fps, pose);
+  const world = new Float64Array(16 * character.nodes.length);
+  worldMatrices(character, pose, rootMatrix(1, 'Y'), world);
+  const places = new Float64Array(3 * meshTriangles(character, node).vertices);
+  morphedVertices(places, character, node, world, pose.morphs.get(node));
+  frames.parts.forEach((_, p) =>
+    pointSpans(frames, p).forEach(({ node: own, picked }) => {
+      if (own !== node) return;
+      const u = offsetsOf(frames, frame - frames.first, p);
+      picked!.forEach((v, i) => [0, 1, 2].forEach((a) => (places[3 * v + a]! += u[3 * i + a]!)));
+    }),
+  );
+  return places;
+}
+
+const farthest = (a: ArrayLike<number>, b: ArrayLike<number>) =>
+  Math.max(...Array.from({ length: a.length }, (_, k) => Math.abs(a[k]! - b[k]!)));
+
+/** That every added target leaves what is not soft where it is, to the bit. */
+function expectGlued(again: Character, node: number, before: number, picked: Int32Array): void {
+  const soft = new Set(picked);
+  let first = 0;
+  for (const { targets, positions } of again.meshes[again.nodes[node]!.mesh]!.primitives) {
+    expect(targets.length).toBeGreaterThan(before);
+    for (const target of targets.slice(before))
+      for (let v = 0; v < positions.length / 3; v++)
+        if (!soft.has(first + v)) expect([...target.subarray(3 * v, 3 * v + 3)]).toEqual([0, 0, 0]);
+    first += positions.length / 3;
+  }
+}
+
+it('a soft region leaves as morph targets that play within their error, and glued where it ends', async () => {
+  const out = baked(fedOne);
+  const player = await Player.open(out.bytes);
+  const again = readGltf(out.bytes, 'again.glb');
+  const frames = simulateAll(character, fed);
+  for (const { node, picked } of frames.parts.flatMap((_, p) => pointSpans(frames, p))) {
+    const report = out.reports.find((f) => f.node === node)!;
+    expect(report.rms).toBeLessThan(1);
+    expectGlued(again, node, 0, picked!);
+    for (const frame of [16, 40, 60])
+      expect(
+        farthest(
+          player.vertices(again.clips.length - 1, Math.fround(frame / fed.fps), node),
+          shownAt(fedOne, node, frame),
+        ),
+      ).toBeLessThan(report.largest / 1000 + 1e-4);
+  }
+});
+
+it('keeps what morph targets of the mesh do beside it', async () => {
+  const patch = softPatch(9, 0.6, lift, undefined, { swells: true });
+  const { node } = nodeNamed(patch.character, 'skin');
+  const out = baked(patch);
+  const player = await Player.open(out.bytes);
+  const frames = simulateAll(patch.character, patch.shot);
+  expectGlued(readGltf(out.bytes, 'again.glb'), node, 1, pointSpans(frames, 0)[0]!.picked!);
+  for (const frame of [0, 12, 30, 100]) {
+    const there = shownAt(patch, node, frame);
+    const played = player.vertices(player.clips.length - 1, Math.fround(frame / 60), node);
+    expect(farthest(played, there)).toBeLessThan(out.reports[0]!.largest / 1000 + 1e-5);
+  }
+  const still = softPatch(9, 0.6, lift, (p) => void (p.settings.amount = 0), { swells: true });
+  expect(farthest(shownAt(still, node, 30), shownAt(softPatch(9, 0.6, lift), node, 30))).toBeGreaterThan(
+    0.01,
+  );
+});
+
+it('can be fitted to joints, and written as points', () => {
+  const joints = baked(fedOne, { to: 'joints', count: 8, under: null });
+  expect(joints.reports.map((f) => f.joints)).toEqual([8, 8]);
+  expect(Math.max(...joints.reports.map((f) => f.rms))).toBeLessThan(15);
+  const run = bakeRefined(character, fed, { ...defaultBake(fed), thin: null, first: 40, last: 40 });
+  let step = run.next();
+  while (!step.done) step = run.next();
+  const o = { fps: fed.fps, metresPerUnit: 1, upAxis: 'Y', unit: 1, up: 'Y' } as const;
+  const { text } = writePoints(character, step.value.clip, 'points.csv', o)!;
+  const written = text
+    .split('\r\n')
+    .filter((line) => line.split(',')[2] === 'body mesh')
+    .flatMap((line) => line.split(',').slice(4).map(Number));
+  expect(farthest(written, shownAt(fedOne, BODY, 40))).toBeLessThan(1e-6);
+});
+
+it('two regions on one mesh add up, each on its own', () => {
+  const { shot } = editShot(fed, 'edit-00002', 'Thighs', (d) => {
+    d.parts['more' as never] = makeRegionPart({
+      ...{ id: 'more', name: 'More', order: 5, mesh: { node: BODY, name: 'body mesh' } },
+      where: { by: 'ball', at: [0, 0.4, 0.2], inner: 0.02, outer: 0.2 },
+    });
+  });
+  const alone = { ...shot, parts: { more: shot.parts.more! } } as Shot;
+  const [both, one, other] = [shot, fed, alone].map((s) => shownAt({ ...fedOne, shot: s }, BODY, 40));
+  const skin = shownAt({ ...fedOne, shot: { ...fed, parts: {} } as Shot }, BODY, 40);
+  expect(farthest(both!, one!)).toBeGreaterThan(1e-3);
+  both!.forEach((x, k) => expect(x - skin[k]!).toBeCloseTo(one![k]! + other![k]! - 2 * skin[k]!, 6));
+});
