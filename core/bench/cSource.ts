@@ -19,11 +19,18 @@ const CLOTH: Scheme = {
     (k) => `cloth/${k}`,
   ),
 };
+const REGION: Scheme = {
+  ...{ struct: 'RegionStep', parameter: 'step', fields: 'soft/fields' },
+  files: ['turn', 'soft/region'],
+};
 const TYPES: Record<string, string> = {
   Floats: 'double *',
   Ints: 'int *',
   ChainStep: 'ChainStep *',
   ClothStep: 'ClothStep *',
+  RegionStep: 'RegionStep *',
+  Numbers: 'double *',
+  Writable: 'double *',
   Index: 'int ',
   number: 'double ',
   boolean: 'int ',
@@ -31,7 +38,7 @@ const TYPES: Record<string, string> = {
 };
 
 /** A field of a step, in the order in which they lie in memory: numbers, then arrays. */
-interface Field {
+export interface Field {
   readonly name: string;
   readonly array: 'Floats' | 'Ints' | null;
 }
@@ -42,6 +49,7 @@ const fieldsOf = ({ fields }: Scheme): Field[] =>
   }));
 export const FIELDS = fieldsOf(CHAIN);
 export const CLOTH_FIELDS = fieldsOf(CLOTH);
+export const REGION_FIELDS = fieldsOf(REGION);
 
 /** One statement that declares several names, as several that declare one each. */
 function oneByOne(list: string): string {
@@ -73,7 +81,7 @@ const functions = (text: string, parameter: string): string[] =>
       const parameters = list!
         .split(',')
         .filter((p) => p.trim())
-        .map((p) => p.trim().split(': '))
+        .map((p) => p.trim().replace(/ = .*/, '').split(': '))
         .map(([n, t]) => `${TYPES[t!]}${n}`);
       return `static ${TYPES[type!]}${name}(${parameters.join(', ')}) ${statements(body!, parameter)}`;
     },
@@ -128,9 +136,9 @@ ${read.join('\n')}
 export const cSource = (): string =>
   `${toC(CHAIN, FIELDS)}static int step_chain(void) { return stepChain(&step_); }\n`;
 
-/** The same of a sheet's own step (core/src/kernel/cloth), without contact: `step_cloth(fresh)` takes one. */
+/** The same of a sheet's own step (core/src/kernel/cloth), without contact: `step_once(fresh)` takes one. */
 export const clothSource = (): string =>
-  `${toC(CLOTH, CLOTH_FIELDS)}static void step_cloth(int fresh) {
+  `${toC(CLOTH, CLOTH_FIELDS)}static void step_once(int fresh) {
   ClothStep *s = &step_;
   blowCloth(s);
   predictCloth(s);
@@ -142,3 +150,7 @@ export const clothSource = (): string =>
   finishCloth(s);
 }
 `;
+
+/** The same of a region of skin (core/src/kernel/soft). */
+export const regionSource = (): string =>
+  `${toC(REGION, REGION_FIELDS)}static void step_once(int fresh) { stepRegion(&step_); }\n`;

@@ -1,12 +1,8 @@
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { makeArena, type Arena } from '../src/solver/index';
 import { makeCloth } from '../src/solver/cloth/index';
 import { squareSheet } from '../truth/clothBench';
 import { CLOTH_FIELDS, clothSource } from './cSource';
+import { imageOf, inC } from './native';
 
 /** Steps that are timed, and every how many the aims of bending are taken anew. */
 const STEPS = 480;
@@ -42,74 +38,35 @@ function hanging(n: number): { arena: Arena; header: number; x: Float64Array } {
   return { arena, header, x: cloth.x };
 }
 
-/** The memory of a sheet from its first array to the end of its fields, as native/cloth.c reads it. */
-function imageOf({ header, x }: ReturnType<typeof hanging>): { base: number; bytes: Uint8Array } {
-  const numbers = CLOTH_FIELDS.filter((f) => !f.array).length;
-  const at = new Uint32Array(x.buffer, header + 8 * numbers, CLOTH_FIELDS.length - numbers);
-  const base = Math.min(...at.filter((a) => a > 0));
-  return { base, bytes: new Uint8Array(x.buffer, base, at.byteOffset + at.byteLength - base).slice() };
-}
-
-function packed(base: number, bytes: Uint8Array, header: number): Buffer {
-  const head = Buffer.alloc(24);
-  [base, bytes.length, header].forEach((v, k) => head.writeBigInt64LE(BigInt(v), 8 * k));
-  return Buffer.concat([head, bytes]);
-}
-
 /**
  * Times the step of a sheet of n × n points, from the same memory to the same places: ours (WebAssembly) and the same
  * scheme in C, both in 64 bit. Gives ns a point and step of the best round, and of ours each kernel's; C is null
  * without a compiler. Throws when the two do not come to the same.
  */
 export function besideC(n: number): { ours: number; c: number | null; kernels: Record<string, number> } {
-  const folder = mkdtempSync(join(tmpdir(), 'oscillum-bench-'));
-  try {
-    const bench = hanging(n);
-    const { arena, header, x } = bench;
-    const { base, bytes } = imageOf(bench);
-    let [best, sum] = [Infinity, 0];
-    let kernels: Record<string, number> = {};
-    for (let r = 0; r < ROUNDS; r++) {
-      new Uint8Array(x.buffer, base, bytes.length).set(bytes);
-      const times: Record<string, number> = {};
-      for (let k = 0; k < STEPS; k++)
-        for (const name of KERNELS) {
-          if (name === 'aimBend' && k % SELDOM !== 0) continue;
-          const start = performance.now();
-          arena.cloth[name](header);
-          times[name] = (times[name] ?? 0) + (performance.now() - start) * 1e6;
-        }
-      const ns = Object.values(times).reduce((a, b) => a + b, 0);
-      if (ns < best) [best, kernels] = [ns, times];
-      sum = x.reduce((a, b) => a + b, 0);
-    }
-    const per = STEPS * n * n;
-    const c = inC(folder, packed(base, bytes, header), sum);
-    return {
-      ...{ ours: best / per, c: c === null ? null : c / per },
-      kernels: Object.fromEntries(Object.entries(kernels).map(([k, ns]) => [k, ns / per])),
-    };
-  } finally {
-    rmSync(folder, { recursive: true, force: true });
+  const { arena, header, x } = hanging(n);
+  const { base, bytes } = imageOf({ buffer: x.buffer, header, fields: CLOTH_FIELDS });
+  let [best, sum] = [Infinity, 0];
+  let kernels: Record<string, number> = {};
+  for (let r = 0; r < ROUNDS; r++) {
+    new Uint8Array(x.buffer, base, bytes.length).set(bytes);
+    const times: Record<string, number> = {};
+    for (let k = 0; k < STEPS; k++)
+      for (const name of KERNELS) {
+        if (name === 'aimBend' && k % SELDOM !== 0) continue;
+        const start = performance.now();
+        arena.cloth[name](header);
+        times[name] = (times[name] ?? 0) + (performance.now() - start) * 1e6;
+      }
+    const ns = Object.values(times).reduce((a, b) => a + b, 0);
+    if (ns < best) [best, kernels] = [ns, times];
+    sum = x.reduce((a, b) => a + b, 0);
   }
-}
-
-/** ns of all steps in C; null without a compiler. */
-function inC(folder: string, image: Buffer, sum: number): number | null {
-  const source = join(folder, 'cloth.c');
-  const main = readFileSync(fileURLToPath(new URL('native/cloth.c', import.meta.url)), 'utf8');
-  writeFileSync(source, clothSource() + main);
-  try {
-    execFileSync('cc', ['-O2', '-o', join(folder, 'cloth'), source, '-lm']);
-  } catch {
-    return null;
-  }
-  writeFileSync(join(folder, 'image.bin'), image);
-  const asked = [join(folder, 'image.bin'), STEPS, SELDOM, ROUNDS].map(String);
-  const [ns, theirs] = execFileSync(join(folder, 'cloth'), asked, { encoding: 'utf8' })
-    .split(' ')
-    .map(Number);
-  if (Math.abs(theirs! - sum) > 1e-9 * Math.abs(sum))
-    throw new Error(`The scheme in C is not ours: it comes to ${theirs}, not ${sum}`);
-  return ns!;
+  const per = STEPS * n * n;
+  const how = { count: STEPS, seldom: SELDOM, rounds: ROUNDS };
+  const c = inC(clothSource(), { base, bytes, header }, how, sum);
+  return {
+    ...{ ours: best / per, c: c === null ? null : c / per },
+    kernels: Object.fromEntries(Object.entries(kernels).map(([k, ns]) => [k, ns / per])),
+  };
 }

@@ -8,6 +8,7 @@ import { atRest, capstan } from './restRows';
 import { overlap } from './overlapRows';
 import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
+import { softRows } from './softRows';
 import type { TruthRow } from './row';
 import { frameRates, freeLink, heavyTip, holdLink, jointCount, travel } from './rows';
 import { catenary, fallInAir, hangingChain, sizes, spin } from './worldRows';
@@ -44,6 +45,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...linkedRows(),
     ...clothRows(quick),
     ...clothMotionRows(quick),
+    ...softRows(quick),
     ...(await sameBits()),
     ...Object.entries(NOT_BUILT).map(([n, name]): TruthRow => ({
       row: Number(n),

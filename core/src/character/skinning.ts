@@ -26,19 +26,88 @@ function primitivesOf(character: Character, node: number): readonly Primitive[] 
 /**
  * Places of a mesh node's vertices in the world, m, as the pose has them: skinned where the node has a skin (linear
  * blend skinning as in glTF 2.0), else carried by the node. Morph targets are left out. `world` holds 16 numbers a
- * node.
+ * node. With `only` (rising) the places of those vertices alone are found, each where it stands among all.
  */
 export function skinVertices(
   out: Float64Array,
   character: Character,
   node: number,
   world: Float64Array,
+  only?: Int32Array | Uint32Array,
 ): void {
-  eachVertex(character, node, world, (at, p, v, m, o) => {
-    for (let r = 0; r < 3; r++)
-      out[at + r] =
-        m[o + r]! * p[v]! + m[o + 4 + r]! * p[v + 1]! + m[o + 8 + r]! * p[v + 2]! + m[o + 12 + r]!;
-  });
+  const matrices = skinMatrices(character, node, world);
+  let first = 0;
+  let next = 0;
+  for (const p of primitivesOf(character, node)) {
+    const end = first + p.positions.length / 3;
+    const weighed = matrices && p.joints && p.weights;
+    if (!only) {
+      for (let v = first; v < end; v++)
+        if (weighed) skinOne(out, v, first, p.positions, p.joints!, p.weights!, matrices);
+        else carryOne(out, v, first, p.positions, world, 16 * node);
+    } else
+      for (; next < only.length && only[next]! < end; next++)
+        if (weighed) skinOne(out, only[next]!, first, p.positions, p.joints!, p.weights!, matrices);
+        else carryOne(out, only[next]!, first, p.positions, world, 16 * node);
+    first = end;
+  }
+}
+
+/** Places vertex v, of a primitive whose vertices begin at `first`, by the joints that weigh it. */
+function skinOne(
+  out: Float64Array,
+  v: number,
+  first: number,
+  positions: Float32Array,
+  joints: Uint16Array,
+  weights: Float32Array,
+  matrices: Float64Array,
+): void {
+  const w = 4 * (v - first);
+  let [a0, a1, a2, b0, b1, b2] = [0, 0, 0, 0, 0, 0];
+  let [c0, c1, c2, d0, d1, d2] = [0, 0, 0, 0, 0, 0];
+  for (let k = w; k < w + 4; k++) {
+    const weight = weights[k]!;
+    if (weight === 0) continue;
+    const o = 16 * joints[k]!;
+    a0 += weight * matrices[o]!;
+    a1 += weight * matrices[o + 1]!;
+    a2 += weight * matrices[o + 2]!;
+    b0 += weight * matrices[o + 4]!;
+    b1 += weight * matrices[o + 5]!;
+    b2 += weight * matrices[o + 6]!;
+    c0 += weight * matrices[o + 8]!;
+    c1 += weight * matrices[o + 9]!;
+    c2 += weight * matrices[o + 10]!;
+    d0 += weight * matrices[o + 12]!;
+    d1 += weight * matrices[o + 13]!;
+    d2 += weight * matrices[o + 14]!;
+  }
+  const p = 3 * (v - first);
+  const x = positions[p]!;
+  const y = positions[p + 1]!;
+  const z = positions[p + 2]!;
+  out[3 * v] = a0 * x + b0 * y + c0 * z + d0;
+  out[3 * v + 1] = a1 * x + b1 * y + c1 * z + d1;
+  out[3 * v + 2] = a2 * x + b2 * y + c2 * z + d2;
+}
+
+/** Places vertex v by one matrix, at `o` in `m`. */
+function carryOne(
+  out: Float64Array,
+  v: number,
+  first: number,
+  positions: Float32Array,
+  m: Float64Array,
+  o: number,
+): void {
+  const p = 3 * (v - first);
+  for (let r = 0; r < 3; r++)
+    out[3 * v + r] =
+      m[o + r]! * positions[p]! +
+      m[o + 4 + r]! * positions[p + 1]! +
+      m[o + 8 + r]! * positions[p + 2]! +
+      m[o + 12 + r]!;
 }
 
 /**
@@ -137,6 +206,22 @@ export function unskinMoves(
 
 const back = new Float64Array(16);
 
+/** How each joint of a node's skin moves what it weighs alone, 16 numbers each; null without a skin. */
+function skinMatrices(character: Character, node: number, world: Float64Array): Float64Array | null {
+  const skin = character.skins[character.nodes[node]?.skin ?? -1];
+  if (!skin) return null;
+  const matrices = new Float64Array(16 * skin.joints.length);
+  skin.joints.forEach((j, s) => {
+    for (let c = 0; c < 4; c++)
+      for (let r = 0; r < 4; r++) {
+        let sum = 0;
+        for (let k = 0; k < 4; k++) sum += world[16 * j + 4 * k + r]! * skin.inverseBind[16 * s + 4 * c + k]!;
+        matrices[16 * s + 4 * c + r] = sum;
+      }
+  });
+  return matrices;
+}
+
 /** Visits all vertices with the matrix (at `o` in `m`) that takes each from its own place `v` in `p` to the world. */
 function eachVertex(
   character: Character,
@@ -144,18 +229,7 @@ function eachVertex(
   world: Float64Array,
   visit: (at: number, p: Float32Array, v: number, m: Float64Array, o: number) => void,
 ): void {
-  const skin = character.skins[character.nodes[node]?.skin ?? -1];
-  const matrices = skin ? new Float64Array(16 * skin.joints.length) : null;
-  if (skin && matrices)
-    skin.joints.forEach((j, s) => {
-      for (let c = 0; c < 4; c++)
-        for (let r = 0; r < 4; r++) {
-          let sum = 0;
-          for (let k = 0; k < 4; k++)
-            sum += world[16 * j + 4 * k + r]! * skin.inverseBind[16 * s + 4 * c + k]!;
-          matrices[16 * s + 4 * c + r] = sum;
-        }
-    });
+  const matrices = skinMatrices(character, node, world);
   let at = 0;
   for (const p of primitivesOf(character, node)) {
     for (let v = 0; v < p.positions.length; v += 3, at += 3) {

@@ -78,7 +78,7 @@ function makePosedMesh(
     const known = posed.get(f);
     if (known) return known;
     const out = posed.take(f);
-    skinVertices(all, character, node, track.poseAt(f).world);
+    skinVertices(all, character, node, track.poseAt(f).world, used);
     const placed = rows.subarray(7 * (f + lead + 1), 7 * (f + lead + 2));
     for (let v = 0; v < used.length; v++) {
       const o = 3 * used[v]!;

@@ -71,10 +71,10 @@ function apply(step: RegionStep, n: Index, out: Floats, p: Floats): void {
     const nx = normal[o]!,
       ny = normal[o + 1]!,
       nz = normal[o + 2]!;
-    const long = nx * nx + ny * ny + nz * nz;
-    if (long < 1e-30) continue;
+    const square = nx * nx + ny * ny + nz * nz;
+    if (square < 1e-30) continue;
     const s =
-      (((area[i]! * k) / share[i]!) * (along - 1) * (nx * p[o]! + ny * p[o + 1]! + nz * p[o + 2]!)) / long;
+      (((area[i]! * k) / share[i]!) * (along - 1) * (nx * p[o]! + ny * p[o + 1]! + nz * p[o + 2]!)) / square;
     out[o] = out[o]! + s * nx;
     out[o + 1] = out[o + 1]! + s * ny;
     out[o + 2] = out[o + 2]! + s * nz;

@@ -24,6 +24,7 @@ export function makeRegionSource(layout: RegionLayout, character: Character, row
   );
   const path = new Float64Array(rows * 3 * shown.length);
   const places = pieces.map((p) => new Float64Array(3 * p.vertices));
+  const vertices = pieces.map((p) => p.shown.filter((_, i) => i % 2 === 1));
   return {
     ...{ skin, carried },
     nodes: borne!,
@@ -37,7 +38,7 @@ export function makeRegionSource(layout: RegionLayout, character: Character, row
     write: (k, { world }) => {
       pieces.forEach(({ node, shown: own }, m) => {
         if (own.length === 0) return;
-        skinVertices(places[m]!, character, node, world);
+        skinVertices(places[m]!, character, node, world, vertices[m]);
         for (let i = 0; i < own.length; i += 2) {
           const to = 3 * (k * points + own[i]!);
           const from = 3 * own[i + 1]!;

@@ -1,6 +1,6 @@
 /*
- * Steps a sheet as ours does, from an image of its memory: the functions before this (made from core/src/kernel/cloth by
- * core/bench/cSource.ts) are the same scheme in C. Usage: cloth FILE STEPS SELDOM ROUNDS
+ * Steps points as ours does, from an image of their memory: the functions before this (made from core/src/kernel by
+ * core/bench/cSource.ts) are the same scheme in C. Usage: steps FILE STEPS SELDOM ROUNDS
  * FILE: int64 base, int64 size, int64 header (addresses in the arena) and `size` bytes.
  * Prints nanoseconds for all steps of the best round and a sum of the places after them.
  */
@@ -21,7 +21,7 @@ int main(int argc, char **argv) {
     memcpy(memory + place[0], bytes, place[1]);
     read_step(memory, place[2]);
     clock_gettime(CLOCK_MONOTONIC, &a);
-    for (int k = 0; k < steps; k++) step_cloth(k % seldom == 0);
+    for (int k = 0; k < steps; k++) step_once(k % seldom == 0);
     clock_gettime(CLOCK_MONOTONIC, &b);
     const double ns = (b.tv_sec - a.tv_sec) * 1e9 + (b.tv_nsec - a.tv_nsec);
     if (ns < best) best = ns;
