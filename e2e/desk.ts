@@ -8,7 +8,7 @@ import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
 /** A shot as the demo has it, whatever other tests did to theirs, under a name of its own. */
 export async function freshShot(
   page: Page,
-  which: 'Stride away' | 'Lookout',
+  which: 'Stride away' | 'Leap' | 'Lookout',
   more: object = {},
 ): Promise<string> {
   const [brindle] = await demoFiles();

@@ -52,7 +52,7 @@ export function diagnoseRegion({ part, frames, index, shot, track }: Simulated<R
       `A softer hold: ${two(at('hold') / 2)} Hz`,
       { kind: 'setting', key: 'hold', value: two(at('hold') / 2) },
     );
-  if (at('reach') > 0 && far > AT_END * at('reach'))
+  if (at('reach') > 0 && (100 * far) / at('amount') > AT_END * at('reach'))
     say(
       'stopped by its reach',
       `${part.name} comes to the end of its reach of ${lengthText(at('reach'))}.`,

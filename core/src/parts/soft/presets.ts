@@ -5,7 +5,7 @@ import { RegionSettings } from './settings';
 const USUAL = 0.3;
 
 /** A new region goes no farther than this share of its size. */
-const REACH = 0.15;
+const REACH = 0.2;
 
 const rounded = (x: number, least: number, most: number): number =>
   Number(Math.min(most, Math.max(least, x)).toPrecision(2));

@@ -135,7 +135,7 @@ class RegionRun implements PartRun {
     const { pieces, size } = track.layout;
     const frame = env.track.first + f;
     const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
-    limit(shown, region.u, amount, value('reach', frame), value('soften', frame) / 100);
+    limit(shown, region.u, value('reach', frame), value('soften', frame) / 100, amount);
     let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
     for (const { pointOfPicked } of pieces)
       for (let v = 0; v < pointOfPicked.length; v++) {
