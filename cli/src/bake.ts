@@ -55,6 +55,7 @@ const OPTIONS = {
   vertices: { type: 'string' },
   shapes: { type: 'string' },
   within: { type: 'string' },
+  sparse: { type: 'boolean' },
   helpers: { type: 'string' },
   under: { type: 'string' },
   jobs: { type: 'string' },
@@ -142,6 +143,7 @@ function verticesOf(values: Values, character: Character): VertexFit {
       to,
       most: values.shapes === undefined ? DEFAULT_FIT.most : whole(values.shapes, '--shapes'),
       millimetres: amount(values.within, DEFAULT_FIT.millimetres, '--within'),
+      ...(values.sparse && { sparse: true }),
     };
   const { under } = values;
   const node = under === undefined ? -1 : character.nodes.findIndex((n) => n.name === under);

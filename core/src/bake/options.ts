@@ -31,7 +31,13 @@ export interface BakeOptions {
 
 /** Morph targets: the fewest that leave no more than an error (RMS, mm), at most so many; or helper joints. */
 export type VertexFit =
-  | { readonly to: 'morphs'; readonly most: number; readonly millimetres: number }
+  | {
+      readonly to: 'morphs';
+      readonly most: number;
+      readonly millimetres: number;
+      /** Vertices that a target leaves where they are take no room in the file. */
+      readonly sparse?: boolean | undefined;
+    }
   | { readonly to: 'joints'; readonly count: number; readonly under: number | null };
 
 /** Morph targets enough for what is looked at closely. */

@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest';
+import { validateBytes } from 'gltf-validator';
 import { brindle } from '../../test/bakes';
 import { Player } from '../../test/player';
 import { nodeNamed } from '../../test/figure';
@@ -90,6 +91,18 @@ it('a soft region leaves as morph targets that play within their error, and glue
         ),
       ).toBeLessThan(report.largest / 1000 + 1e-4);
   }
+});
+
+it('takes less room where it is sparse, and plays the same', async () => {
+  const [dense, sparse] = [baked(fedOne), baked(fedOne, { ...DEFAULT_FIT, sparse: true })];
+  expect(sparse.bytes.length).toBeLessThan(0.7 * dense.bytes.length);
+  const saved = (f: typeof dense) => f.reports.reduce((n, r) => n + r.bytes, 0);
+  // The JSON has a little more to say.
+  expect((saved(dense) - saved(sparse)) / (dense.bytes.length - sparse.bytes.length)).toBeCloseTo(1, 1);
+  const [a, b] = [await Player.open(dense.bytes), await Player.open(sparse.bytes)];
+  const of = (p: Player) => p.vertices(p.clips.length - 1, Math.fround(40 / fed.fps), BODY);
+  expect(farthest(of(a), of(b))).toBe(0);
+  expect((await validateBytes(sparse.bytes)).issues.messages).toEqual([]);
 });
 
 it('keeps what morph targets of the mesh do beside it', async () => {

@@ -1,11 +1,19 @@
 import type { Character } from '../character/index';
-import { addHelpers, addMorphs, writeGlb, type BakedClip, type Container } from '../formats/gltf/index';
+import {
+  addHelpers,
+  addMorphs,
+  writeGlb,
+  type AddedMorphs,
+  type BakedClip,
+  type Container,
+} from '../formats/gltf/index';
 import type { Shot } from '../shot/index';
 import { fitJoints, type MadeHelpers } from './fitJoints';
 import { fitMorphs, type FitReport, type FittedShape } from './fitMorphs';
 import { DEFAULT_FIT, type VertexFit } from './options';
 
 type Scale = Pick<Shot, 'character'>;
+type MorphFit = Extract<VertexFit, { to: 'morphs' }>;
 
 /** A clip as a GLB, with what fitting its vertices gave. */
 export interface Fitted {
@@ -34,8 +42,14 @@ export function writeFitted(
       container.json.meshes![container.json.nodes![node]!.mesh!]!.primitives[0]?.targets?.length ?? 0;
     const shapes = { most, error: millimetres / 1000 };
     const fitted = fitMorphs(character, shot.character, clip, shapes, had);
-    const grown = fitted.added.reduce(addMorphs, container);
-    return { bytes: writeGlb(grown, fitted.clip), reports: fitted.reports };
+    const grown = fitted.added.reduce(
+      (to: Container, added) => addMorphs(to, { ...added, sparse: wanted.sparse ?? false }),
+      container,
+    );
+    return {
+      bytes: writeGlb(grown, fitted.clip),
+      reports: fitted.reports.map((r, k) => sized(r, fitted.added[k]!, wanted)),
+    };
   }
   const reports: FitReport[] = [];
   let now = container;
@@ -49,6 +63,21 @@ export function writeFitted(
     return fitted.channels;
   });
   return { bytes: writeGlb(now, { ...clip, channels }), reports };
+}
+
+/** A report with the bytes of targets that take no room for what they leave where it is, where that is asked for. */
+function sized(report: FitReport, { targets }: AddedMorphs, { sparse }: Pick<MorphFit, 'sparse'>): FitReport {
+  if (!sparse) return report;
+  const left = (all: Float32Array) => {
+    let count = 0;
+    for (let v = 0; v < all.length; v += 3) if (all[v] === 0 && all[v + 1] === 0 && all[v + 2] === 0) count++;
+    return count;
+  };
+  // 12 bytes a vertex, and 4 for its number where it is kept.
+  const spared = targets
+    .flatMap((t) => [t.moves, t.turns])
+    .reduce((n, all) => n + 16 * left(all) - (4 * all.length) / 3, 0);
+  return { ...report, bytes: report.bytes - spared };
 }
 
 /** One way to fit the vertices of a clip: of each mesh what it costs, and how it stands where it is farthest off. */
@@ -69,7 +98,8 @@ export function* fitCosts(
     yield out.length / choices.length;
     if (wanted.to === 'morphs') {
       const shapes = { most: wanted.most, error: wanted.millimetres / 1000 };
-      out.push(fitMorphs(character, shot.character, clip, shapes, () => 0));
+      const { added, reports, worst } = fitMorphs(character, shot.character, clip, shapes, () => 0);
+      out.push({ reports: reports.map((r, k) => sized(r, added[k]!, wanted)), worst });
     } else {
       const fitted = clip.channels
         .filter((c) => c.path === 'points')

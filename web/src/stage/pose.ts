@@ -59,8 +59,11 @@ export class FigurePose {
     return this.known.source;
   }
 
-  /** The pose at a frame; between frames, joints are interpolated along the shorter arc. */
-  show(shot: Shot, picture: Picture, frame: number): Posed {
+  /**
+   * The pose at a frame; between frames, joints are interpolated along the shorter arc. What is off its skin is so
+   * `larger` times as far.
+   */
+  show(shot: Shot, picture: Picture, frame: number, larger = 1): Posed {
     const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
     this.sourceOf(shot).at(frame, this.sourcePose);
     worldMatrices(this.character, this.sourcePose, root, this.source);
@@ -74,7 +77,7 @@ export class FigurePose {
     const share = Math.max(0, frame - f);
     if (frames && a >= 0) this.showFrames(frames, a, b, share);
     worldMatrices(this.character, this.pose, root, this.simulated);
-    if (frames && a >= 0) this.addOffsets(frames, a, b, share);
+    if (frames && a >= 0) this.addOffsets(frames, a, b, share, larger);
     return {
       source: this.source,
       simulated: this.simulated,
@@ -119,7 +122,7 @@ export class FigurePose {
   }
 
   /** Adds how far vertices are off their skin, as the pose has it now. */
-  private addOffsets(frames: Frames, a: number, b: number, share: number): void {
+  private addOffsets(frames: Frames, a: number, b: number, share: number, larger: number): void {
     const { character, pose } = this;
     const width = 3 * sizesOf(frames).points;
     let column = 0;
@@ -136,7 +139,7 @@ export class FigurePose {
       for (let i = 0; i < picked.length; i++)
         for (let k = 0; k < 3; k++) {
           const off = frames.points[from + 3 * i + k]!;
-          places[3 * picked[i]! + k]! += off + share * (frames.points[to + 3 * i + k]! - off);
+          places[3 * picked[i]! + k]! += larger * (off + share * (frames.points[to + 3 * i + k]! - off));
         }
     }
   }

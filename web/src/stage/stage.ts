@@ -328,7 +328,7 @@ export class Stage {
       return;
     }
     if (!this.framed) this.frame('three-quarter');
-    const posed = figurePose.show(view.shot, view.picture, view.frame);
+    const posed = figurePose.show(view.shot, view.picture, view.frame, view.larger);
     this.cameras.lookFlat(view.flat);
     const first = figurePose.character.joints[0] ?? 0;
     this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);

@@ -38,6 +38,8 @@ export interface StageView {
   selectedJoints: readonly number[];
   selectedParts: readonly string[];
   hoverJoint: number | null;
+  /** How many times as far off their skin soft regions are drawn. */
+  larger: number;
   /** By what the meshes of parts are tinted; a map that is painted goes before. */
   tint: Tint | null;
   /** Share of the stage, from the left, that shows the source alone; null for none. */
@@ -64,6 +66,7 @@ export const PLAIN: Omit<StageView, 'shot' | 'picture' | 'frame' | 'offered'> = 
   contacts: false,
   stretch: false,
   air: false,
+  larger: 1,
   flat: false,
   follow: false,
   thing: null,

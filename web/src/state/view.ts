@@ -75,6 +75,8 @@ export interface ViewSlice {
   strip: Strip | null;
   /** By what the meshes of parts are tinted. */
   tint: Tint | null;
+  /** How many times as far off their skin soft regions are drawn: a look, which changes no bake. */
+  larger: number;
   /** The map that is painted, by part and setting, and the brush it is painted with. */
   painting: { readonly part: string; readonly key: string } | null;
   brush: BrushHow;
@@ -182,6 +184,7 @@ const initial: ViewSlice = {
   without: null,
   strip: null,
   tint: null,
+  larger: 1,
   painting: null,
   brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
   shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
@@ -312,6 +315,9 @@ export const viewSlice = createSlice({
     },
     withoutSet: (state, { payload }: PayloadAction<number | null>) => {
       state.without = payload;
+    },
+    largerSet: (state, { payload }: PayloadAction<number>) => {
+      state.larger = payload;
     },
     tinted: (state, { payload }: PayloadAction<Tint | null>) => {
       state.tint = payload;

@@ -13,6 +13,8 @@ export interface AddedMorphs {
     readonly moves: Float32Array;
     readonly turns: Float32Array;
   }[];
+  /** Whether vertices that a target leaves where they are take no room (sparse accessors of glTF 2.0). */
+  readonly sparse?: boolean;
 }
 
 type RawMesh = NonNullable<GltfJson['meshes']>[number];
@@ -25,7 +27,8 @@ const refuse = (message: string, remedy: string) => new OscillumError('bake.inva
  * else changes. Throws OscillumError('bake.invalid') where the mesh or its clips are compressed, so that they cannot be
  * added to.
  */
-export function addMorphs(container: Container, { node, targets }: AddedMorphs): Container {
+export function addMorphs(container: Container, added: AddedMorphs): Container {
+  const { node, targets } = added;
   const json = structuredClone(container.json) as GltfJson;
   const owner = json.nodes![node]!;
   const name = owner.name ?? `node ${node}`;
@@ -43,7 +46,7 @@ export function addMorphs(container: Container, { node, targets }: AddedMorphs):
   const shared = json.nodes!.some((n, i) => i !== node && n.mesh === owner.mesh);
   if (shared) owner.mesh = json.meshes!.push(mesh) - 1;
   else json.meshes![owner.mesh!] = mesh;
-  addTargets(mesh, targets, tail, json);
+  addTargets(mesh, added, tail, json);
   const rest = [...(raw.weights ?? new Array<number>(had).fill(0)).slice(0, had), ...targets.map(() => 0)];
   mesh.weights = rest;
   if (owner.weights) owner.weights = [...owner.weights.slice(0, had), ...targets.map(() => 0)];
@@ -64,7 +67,7 @@ export function addMorphs(container: Container, { node, targets }: AddedMorphs):
 }
 
 /** Gives every drawn primitive its part of the targets; one of points or lines gets targets that move nothing. */
-function addTargets(mesh: RawMesh, targets: AddedMorphs['targets'], tail: Tail, json: GltfJson): void {
+function addTargets(mesh: RawMesh, { targets, sparse }: AddedMorphs, tail: Tail, json: GltfJson): void {
   let from = 0;
   for (const p of mesh.primitives) {
     const position = p.attributes.POSITION;
@@ -75,8 +78,10 @@ function addTargets(mesh: RawMesh, targets: AddedMorphs['targets'], tail: Tail, 
     for (const t of targets) {
       const of = (all: Float32Array) =>
         drawn ? Float64Array.from(all.subarray(3 * from, 3 * (from + count))) : new Float64Array(3 * count);
-      const target: Record<string, number> = { POSITION: tail.addPlaces(of(t.moves)) };
-      if (p.attributes.NORMAL !== undefined) target.NORMAL = tail.addVertices(of(t.turns));
+      const places = sparse ? tail.addFew(of(t.moves), true) : tail.addPlaces(of(t.moves));
+      const target: Record<string, number> = { POSITION: places };
+      if (p.attributes.NORMAL !== undefined)
+        target.NORMAL = sparse ? tail.addFew(of(t.turns), false) : tail.addVertices(of(t.turns));
       list.push(target);
     }
     p.targets = list;

@@ -204,6 +204,17 @@ export function ownBinary(container: Container, json: GltfJson): Uint8Array[] {
 /** The target of a buffer view that holds data of vertices. */
 const ARRAY_BUFFER = 34962;
 
+/** The lowest and highest of places, 3 numbers each, as float32 has them. */
+function boundsOf(values: Float64Array): { min: number[]; max: number[] } {
+  const bound = (pick: (...of: number[]) => number) =>
+    [0, 1, 2].map((a) => {
+      let out = Math.fround(values[a] ?? 0);
+      for (let k = a; k < values.length; k += 3) out = pick(out, Math.fround(values[k]!));
+      return out;
+    });
+  return { min: bound(Math.min), max: bound(Math.max) };
+}
+
 /** Appends accessors to the binary chunk. */
 export class Tail {
   private at: number;
@@ -231,14 +242,42 @@ export class Tail {
   /** Places of vertices with their bounds, as what moves positions must have. */
   addPlaces(values: Float64Array): number {
     const at = this.addVertices(values);
-    const bound = (pick: (...of: number[]) => number) =>
-      [0, 1, 2].map((a) => {
-        let out = Math.fround(values[a] ?? 0);
-        for (let k = a; k < values.length; k += 3) out = pick(out, Math.fround(values[k]!));
-        return out;
-      });
-    Object.assign(this.json.accessors![at]!, { min: bound(Math.min), max: bound(Math.max) });
+    Object.assign(this.json.accessors![at]!, boundsOf(values));
     return at;
+  }
+
+  /** 3 numbers a vertex, of which those that are not 0 stand in the file, with what vertices they are of. */
+  addFew(values: Float64Array, bounds: boolean): number {
+    const few: number[] = [];
+    for (let v = 0; v < values.length; v += 3)
+      if (values[v] !== 0 || values[v + 1] !== 0 || values[v + 2] !== 0) few.push(v / 3);
+    // A sparse accessor has one value at least.
+    if (few.length === 0) few.push(0);
+    const kept = Float64Array.from(
+      few.flatMap((v) => [values[3 * v]!, values[3 * v + 1]!, values[3 * v + 2]!]),
+    );
+    const full = this.add(kept, 'VEC3', 3, false);
+    const accessor = this.json.accessors![full]!;
+    const own = accessor.bufferView!;
+    delete accessor.bufferView;
+    if (bounds) Object.assign(accessor, boundsOf(values));
+    const indices = this.view(new Uint8Array(Uint32Array.from(few).buffer));
+    accessor.count = values.length / 3;
+    accessor.sparse = {
+      count: few.length,
+      indices: { bufferView: indices, componentType: 5125 },
+      values: { bufferView: own },
+    };
+    return full;
+  }
+
+  private view(bytes: Uint8Array): number {
+    const view =
+      this.json.bufferViews!.push({ buffer: 0, byteOffset: this.at, byteLength: bytes.length }) - 1;
+    this.pieces.push(bytes);
+    this.at += bytes.length;
+    this.json.buffers![0]!.byteLength = this.at;
+    return view;
   }
 
   /** Values as float32, or as whole numbers of another width. */
@@ -258,12 +297,7 @@ export class Tail {
         '',
         'Undo the last change and bake again.',
       );
-    const bytes = new Uint8Array(data.buffer as ArrayBuffer);
-    const view =
-      this.json.bufferViews!.push({ buffer: 0, byteOffset: this.at, byteLength: bytes.length }) - 1;
-    this.pieces.push(bytes);
-    this.at += bytes.length;
-    this.json.buffers![0]!.byteLength = this.at;
+    const view = this.view(new Uint8Array(data.buffer as ArrayBuffer));
     const accessor = {
       bufferView: view,
       componentType: Kind === Uint16Array ? (5123 as const) : (5126 as const),

@@ -35,13 +35,13 @@ export const REGION_SETTINGS = {
   ),
   response: setting(
     'Follow',
-    'Response to paint',
-    'power',
+    'Response curve',
+    '',
     [0.2, 5],
     [0.2, 4, 0.05, 1],
     1,
     false,
-    'How paint is read: above 1 faint paint moves less, below 1 more. Full paint moves as it did.',
+    'The power that paint is raised to: above 1 faint paint moves less, below 1 more.',
   ),
   travel: setting(
     'Follow',
@@ -75,13 +75,13 @@ export const REGION_SETTINGS = {
   ),
   along: setting(
     'Swing',
-    'Hold along the normal',
-    'times',
+    'Normal hold',
+    '×',
     [0.05, 20],
     [0.1, 10, 0.05, 1],
     1,
     false,
-    'Above 1 it slides more than it bulges, below 1 it bulges more than it slides.',
+    'How many times as stiff it is along the skin’s normal: above 1 it slides more than it bulges.',
   ),
   volume: setting(
     'Swing',
@@ -115,7 +115,7 @@ export const REGION_SETTINGS = {
   ),
   soften: setting(
     'Limits',
-    'Softness of the end',
+    'Soft end',
     '%',
     [0, 100],
     [0, 100, 1],

@@ -41,6 +41,7 @@ export const viewed = (v: ViewSlice): Omit<DrawnView, 'shot' | 'picture' | 'offe
   selectedParts: v.parts,
   hoverJoint: v.hoverJoint,
   tint: v.tint,
+  larger: v.larger,
   without: v.without,
   ...litOf(v),
   night: v.night,

@@ -11,7 +11,7 @@ import type { Weighed } from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/shot';
 import { WorkError } from '../../../sim/asks';
 import { useDesk } from '../../kit/desk';
-import { ChoiceRow, NumberRow } from '../../kit/Rows';
+import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { sayTrouble } from '../../kit/say';
 import { CostPictures, type CostPicture } from './CostPictures';
 import { size } from './Result';
@@ -37,7 +37,7 @@ export function VertexRows({
   const put = (fit: VertexFit) => set({ vertices: fit });
   return (
     <>
-      <h3>Cloth becomes</h3>
+      <h3>Cloth and soft parts become</h3>
       <ChoiceRow
         label="Points become"
         says="Keyframes move joints and morph targets, so what moves point by point is fitted onto one of them"
@@ -63,6 +63,12 @@ export function VertexRows({
             says="No more morph targets are made than this error needs: the root of the mean square over all points"
             value={vertices.millimetres}
             onSet={(millimetres) => put({ ...vertices, millimetres })}
+          />
+          <CheckRow
+            label="Sparse"
+            says="Vertices that a target leaves where they are take no room in the file. Most programs read it"
+            value={vertices.sparse ?? false}
+            onSet={(sparse) => put({ ...vertices, sparse })}
           />
         </>
       ) : (
