@@ -23,7 +23,7 @@ function median(times: number, run: () => void): number {
   return all.sort((a, b) => a - b)[times >> 1]!;
 }
 
-/** The step of a painted patch that was pushed, beside the same scheme in C: from the same memory to the same places. */
+/** The step of a painted patch that was pushed, beside the same in C: from the same memory to the same places. */
 function kernel(n: number): void {
   const { character, shot } = softPatch(n, 0.6, sway);
   const { lattice, weight } = layOutRegion(character, shot.parts.skin as RegionPart, 1);

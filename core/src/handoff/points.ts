@@ -9,11 +9,7 @@ import type { MotionFile, MotionFileOptions, PointFormat } from './files';
 const MOST_PLACES = 20e6;
 
 /** The vertices that a baked clip moves one by one; null where it moves none. Places are +Y up or +Z up, in units. */
-function movingMeshes(
-  character: Character,
-  clip: BakedClip,
-  o: MotionFileOptions,
-): MovingMeshes | null {
+function movingMeshes(character: Character, clip: BakedClip, o: MotionFileOptions): MovingMeshes | null {
   const { fps, unit, up } = o;
   const played = clipAsPlayed(character, clip);
   const moved = clip.channels.filter((c) => c.path === 'points');

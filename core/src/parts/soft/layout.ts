@@ -4,34 +4,11 @@ import { OscillumError, readWeightMap } from '../../model/index';
 import { carrierOf, eachWeight, sheetOf, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import type { RegionPart } from './document';
-import { meshOf, type RegionLattice } from './mesh';
+import { meshOf, type RegionPoints } from './mesh';
 
-/** One mesh that a region spans. */
-export interface RegionPiece {
-  readonly node: number;
-  readonly vertices: number;
-  /** Vertices that move, rising, and the free point of each. */
-  readonly picked: Int32Array;
-  readonly pointOfPicked: Int32Array;
-  /** The point of the region that each vertex of the mesh is; below 0 where it is none. */
-  readonly pointOf: Int32Array;
-  /** Each of its points of the region, and a vertex that stands there: 2 numbers each. */
-  readonly shown: Int32Array;
-}
-
-/** A region found on its character. Points are free ones first; those of a rim beside them do not move. */
-export interface RegionLayout extends PartLayout {
+/** A region found on its character. */
+export interface RegionLayout extends PartLayout, RegionPoints {
   readonly part: RegionPart;
-  readonly pieces: readonly RegionPiece[];
-  /** All points, and the free ones among them, which come first. */
-  readonly points: number;
-  readonly lattice: RegionLattice;
-  /** How much each free point is painted, 0..1. */
-  readonly weight: Float64Array;
-  /** Corners of the triangles at free points. */
-  readonly triangles: Int32Array;
-  /** The diagonal of the box round what moves at rest, m. */
-  readonly size: number;
   /** What carries most of it. */
   readonly carrier: number;
 }

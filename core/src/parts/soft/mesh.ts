@@ -1,9 +1,35 @@
 import type { Sheet } from '../../sheets/index';
 import type { RegionMesh } from '../../solver/soft/index';
-import type { RegionLayout, RegionPiece } from './layout';
 
 /** A region's free points and how they lie beside each other; how they are held is said step by step. */
 export type RegionLattice = Omit<RegionMesh, 'share'>;
+
+/** One mesh that a region spans. */
+export interface RegionPiece {
+  readonly node: number;
+  readonly vertices: number;
+  /** Vertices that move, rising, and the free point of each. */
+  readonly picked: Int32Array;
+  readonly pointOfPicked: Int32Array;
+  /** The point of the region that each vertex of the mesh is; below 0 where it is none. */
+  readonly pointOf: Int32Array;
+  /** Each of its points of the region, and a vertex that stands there: 2 numbers each. */
+  readonly shown: Int32Array;
+}
+
+/** The points of a region: free ones first; those of a rim beside them do not move. */
+export interface RegionPoints {
+  readonly pieces: readonly RegionPiece[];
+  /** All points, and the free ones among them. */
+  readonly points: number;
+  readonly lattice: RegionLattice;
+  /** How much each free point is painted, 0..1. */
+  readonly weight: Float64Array;
+  /** Corners of the triangles at free points. */
+  readonly triangles: Int32Array;
+  /** The diagonal of the box round what moves at rest, m. */
+  readonly size: number;
+}
 
 /** A mesh, and how much each of its points is part of a region. */
 interface Weighed {
@@ -16,11 +42,7 @@ interface Weighed {
  * The points of a region on some meshes: those that are weighed at all are free, and those at a triangle with a free
  * one stand beside them. Cotangents by Pinkall and Polthier (1993), negative ones left out.
  */
-export function meshOf(
-  meshes: readonly Weighed[],
-  least: number,
-  metresPerUnit: number,
-): Pick<RegionLayout, 'pieces' | 'points' | 'lattice' | 'weight' | 'triangles' | 'size'> {
+export function meshOf(meshes: readonly Weighed[], least: number, metresPerUnit: number): RegionPoints {
   const free = meshes.map(({ weights }) => Array.from(weights.keys()).filter((p) => weights[p]! >= least));
   const count = free.reduce((n, f) => n + f.length, 0);
   /** By mesh: the number of each of its points among those of the region. */
