@@ -5,7 +5,7 @@ export interface TruthRow {
   expected: number | string;
   measured: number | string;
   tolerance: string;
-  status: 'pass' | 'fail' | 'not built';
+  status: 'pass' | 'fail';
 }
 
 /** A row that passes when |measured − expected| ≤ tolerance (in the same unit, or relative when `relative`). */

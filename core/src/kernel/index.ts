@@ -14,6 +14,7 @@ export { finishCloth, predictCloth } from './cloth/advance';
 export { keepLeash, readyTouches } from './cloth/move';
 export { findSelf, partSelf } from './cloth/self';
 export { stepRegion } from './soft/region';
+export { solveBody } from './soft/body';
 export { searchLinks } from './search/search';
 export { findTouches, finishTouches, pushOut, reactTouches, startInside } from './touch/touch';
 export { readContactRows, writeContactRows } from './touches';

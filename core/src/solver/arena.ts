@@ -33,6 +33,8 @@ export interface Arena {
   readonly cloth: ClothKernels;
   /** One step of a region of skin: see core/src/kernel/soft. */
   region(at: number): void;
+  /** The implicit step of a soft body: see core/src/kernel/soft. */
+  body(at: number): void;
   /** `searchLinks`; meshes are asked by their place in the list. */
   search(at: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
@@ -67,6 +69,7 @@ interface Kernel extends ClothKernels {
   pressAir(at: number): void;
   turnLinks(at: number): void;
   stepRegion(at: number): void;
+  solveBody(at: number): void;
   writeContactRows(at: number): void;
   readContactRows(at: number): void;
 }
@@ -134,6 +137,7 @@ export function makeArena(numbers: number): Arena {
     readRows: kernel.readContactRows,
     cloth: kernel,
     region: kernel.stepRegion,
+    body: kernel.solveBody,
     search: (at, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.searchLinks(at);

@@ -1,1 +1,3 @@
+export { makeLattice, type Lattice } from './lattice';
+export { bodyNumbers, makeSoftBody, type BodyMatter, type SoftBody } from './body';
 export * from './region';

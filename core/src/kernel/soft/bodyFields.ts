@@ -1,0 +1,65 @@
+import { NO_INTS, NONE } from '../numbers';
+import type { Floats, Ints } from '../numbers';
+
+/**
+ * What a step of a soft body reads and writes: a lattice of cubic cells. Node arrays hold 3 numbers each unless said;
+ * lengths are m, masses kg, moduli Pa.
+ */
+export class BodyStep {
+  cells: number = 0;
+  nodes: number = 0;
+  /** Edge of a cell at rest. */
+  size: number = 0;
+  /** Young's modulus and Poisson's ratio, and Lamé's two. */
+  young: number = 0;
+  poisson: number = 0;
+  mu: number = 0;
+  lambda: number = 0;
+  /** s: damping by stiffness. */
+  beta: number = 0;
+  /** 1/s² and 1/s: what inertia and speed are times a place, in this step. */
+  inert: number = 0;
+  speed: number = 0;
+  /** Rounds of Newton and of conjugate gradients at most, and at least in the first; what may be left. */
+  newton: number = 0;
+  most: number = 0;
+  least: number = 0;
+  enough: number = 0;
+  /** Rounds of conjugate gradients that were taken. */
+  rounds: number = 0;
+  /** 8 nodes a cell: x, then y, then z counts up. */
+  corners: Ints = NO_INTS;
+  /** A number a cell: how much of it is filled, its modulus as a multiple, how much longer its edges want to be, 1/s. */
+  fill: Floats = NONE;
+  stiff: Floats = NONE;
+  grow: Floats = NONE;
+  growing: Floats = NONE;
+  /** Its turn, 4 numbers (w x y z) and 9 (row after row); cofactor of its gradient; J, and what λ is times it. */
+  quat: Floats = NONE;
+  turn: Floats = NONE;
+  cofactor: Floats = NONE;
+  ratio: Floats = NONE;
+  bulk: Floats = NONE;
+  /** A number a node: mass, 1 where it is free, hold to the animation (1/s²), and the diagonal. */
+  mass: Floats = NONE;
+  free: Floats = NONE;
+  hold: Floats = NONE;
+  diagonal: Floats = NONE;
+  /** Places, where inertia alone would take them, the animation's, and the part of the speed that x does not make. */
+  x: Floats = NONE;
+  goal: Floats = NONE;
+  shown: Floats = NONE;
+  drift: Floats = NONE;
+  /** Forces, those of damping, and room for the solve. */
+  f: Floats = NONE;
+  damped: Floats = NONE;
+  dx: Floats = NONE;
+  r: Floats = NONE;
+  p: Floats = NONE;
+  q: Floats = NONE;
+  /** Room for one cell: 8 modes, gradient, and hourglass modes and their stresses, 3 numbers each. */
+  modes: Floats = NONE;
+  gradient: Floats = NONE;
+  bent: Floats = NONE;
+  stress: Floats = NONE;
+}

@@ -1,0 +1,205 @@
+import { int } from '../numbers';
+import { BodyStep } from './bodyFields';
+import { bendInTurn, bendToWorld, gatherCell, resistBending, scatterCell } from './cell';
+import type { Floats, Index } from '../numbers';
+
+/** Rounds in which the turn of a cell follows its gradient, from where it was. */
+const TURNING: number = 2;
+/** A cell whose volume is below this share, or that is stretched beyond this (squared), is held by its trace. */
+const CRUSHED: number = 0.1;
+const STRETCHED: number = 12;
+
+/** Writes the turn of a cell as 9 numbers, of its 4. */
+function writeTurn(step: BodyStep, cell: Index): void {
+  const { quat, turn } = step;
+  const w = quat[4 * cell]!,
+    x = quat[4 * cell + 1]!,
+    y = quat[4 * cell + 2]!,
+    z = quat[4 * cell + 3]!;
+  const o = 9 * cell;
+  turn[o] = 1 - 2 * (y * y + z * z);
+  turn[o + 1] = 2 * (x * y - w * z);
+  turn[o + 2] = 2 * (x * z + w * y);
+  turn[o + 3] = 2 * (x * y + w * z);
+  turn[o + 4] = 1 - 2 * (x * x + z * z);
+  turn[o + 5] = 2 * (y * z - w * x);
+  turn[o + 6] = 2 * (x * z - w * y);
+  turn[o + 7] = 2 * (y * z + w * x);
+  turn[o + 8] = 1 - 2 * (x * x + y * y);
+}
+
+/** Turns a cell toward its gradient (Müller et al. 2016, A robust method to extract the rotational part). */
+function follow(step: BodyStep, cell: Index): void {
+  const { gradient, quat, turn } = step;
+  const R = 9 * cell;
+  let ox: number = 0,
+    oy: number = 0,
+    oz: number = 0,
+    along: number = 0;
+  for (let c = 0; c < 3; c++) {
+    const rx = turn[R + c]!,
+      ry = turn[R + 3 + c]!,
+      rz = turn[R + 6 + c]!,
+      fx = gradient[c]!,
+      fy = gradient[3 + c]!,
+      fz = gradient[6 + c]!;
+    ox += ry * fz - rz * fy;
+    oy += rz * fx - rx * fz;
+    oz += rx * fy - ry * fx;
+    along += rx * fx + ry * fy + rz * fz;
+  }
+  const k = 0.75 / (Math.abs(along) + 1e-3);
+  const n = 1 / Math.sqrt(1 + k * k * (ox * ox + oy * oy + oz * oz));
+  const a = k * ox * n,
+    b = k * oy * n,
+    c = k * oz * n;
+  const o = 4 * cell;
+  const w = quat[o]!,
+    x = quat[o + 1]!,
+    y = quat[o + 2]!,
+    z = quat[o + 3]!;
+  const qw = n * w - a * x - b * y - c * z,
+    qx = n * x + a * w + b * z - c * y,
+    qy = n * y + b * w + c * x - a * z,
+    qz = n * z + c * w + a * y - b * x;
+  const s = 1 / Math.sqrt(qw * qw + qx * qx + qy * qy + qz * qz);
+  quat[o] = s * qw;
+  quat[o + 1] = s * qx;
+  quat[o + 2] = s * qy;
+  quat[o + 3] = s * qz;
+  writeTurn(step, cell);
+}
+
+/** The cofactor of a cell's gradient, and its determinant. */
+function measure(step: BodyStep, cell: Index): void {
+  const { gradient, cofactor, ratio } = step;
+  const o = 9 * cell;
+  for (let r = 0; r < 3; r++) {
+    const i = 3 * (r === 2 ? 0 : r + 1),
+      j = 3 * (r === 0 ? 2 : r - 1);
+    cofactor[o + 3 * r] = gradient[i + 1]! * gradient[j + 2]! - gradient[i + 2]! * gradient[j + 1]!;
+    cofactor[o + 3 * r + 1] = gradient[i + 2]! * gradient[j]! - gradient[i]! * gradient[j + 2]!;
+    cofactor[o + 3 * r + 2] = gradient[i]! * gradient[j + 1]! - gradient[i + 1]! * gradient[j]!;
+  }
+  ratio[cell] =
+    gradient[0]! * cofactor[o]! + gradient[1]! * cofactor[o + 1]! + gradient[2]! * cofactor[o + 2]!;
+}
+
+/** What the volume of a cell resists with, and how much it is off: by its determinant, or by its trace where crushed. */
+function resistVolume(step: BodyStep, cell: Index): number {
+  const { gradient, turn, cofactor, ratio, bulk, grow, lambda } = step;
+  const o = 9 * cell;
+  const g = grow[cell]!;
+  const per = 1 / (g * g * g);
+  let square: number = 0,
+    trace: number = 0;
+  for (let k = 0; k < 9; k++) {
+    square += gradient[k]! * gradient[k]!;
+    trace += gradient[k]! * turn[o + k]!;
+  }
+  if (ratio[cell]! * per >= CRUSHED && square <= STRETCHED * g * g) {
+    bulk[cell] = per * per * g;
+    return ratio[cell]! * per - 1;
+  }
+  bulk[cell] = 1 / g;
+  for (let k = 0; k < 9; k++) cofactor[o + k] = turn[o + k]!;
+  return lambda > 0 ? trace / g - 3 : 0;
+}
+
+/**
+ * Elastic energy of all cells at x, J. With `pulls` the forces are added to f, and the state of the cells is what the
+ * stiffness is taken at.
+ */
+export function pullBody(step: BodyStep, pulls: number): number {
+  const { size, mu, lambda, beta, x, f, fill, stiff, grow, growing } = step;
+  const { modes, gradient, turn, cofactor, bent, stress } = step;
+  const volume = size * size * size;
+  const per = 1 / (4 * size);
+  const hour = 4 / (3 * size * size);
+  let energy: number = 0;
+  for (let cell = 0; cell < int(step.cells); cell++) {
+    gatherCell(step, cell, x);
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) gradient[3 * r + c] = modes[3 + 3 * c + r]! * per;
+    for (let k: number = 0; k < TURNING; k++) follow(step, cell);
+    measure(step, cell);
+    const off = resistVolume(step, cell);
+    const o = 9 * cell;
+    const g = grow[cell]!;
+    const weight = fill[cell]! * stiff[cell]! * volume;
+    bendInTurn(step, cell, 0.125);
+    resistBending(step);
+    let w: number = 0;
+    for (let k = 0; k < 9; k++) {
+      const d = gradient[k]! - g * turn[o + k]!;
+      w += mu * d * d;
+    }
+    w += 0.5 * lambda * off * off * g;
+    for (let k = 0; k < 12; k++) w += 0.5 * hour * bent[k]! * stress[k]!;
+    energy += w * weight;
+    if (pulls === 0) continue;
+    const pressure = (lambda * off) / (g * g);
+    const swelling = beta * (2 * mu + 3 * lambda) * growing[cell]!;
+    for (let r = 0; r < 3; r++)
+      for (let c = 0; c < 3; c++) {
+        const k = 3 * r + c;
+        const turned = turn[o + k]!;
+        modes[3 + 3 * c + r] =
+          -(2 * mu * (gradient[k]! - g * turned) + pressure * cofactor[o + k]! - swelling * turned) *
+          weight *
+          per;
+      }
+    bendToWorld(step, cell, -weight * hour * 0.125);
+    scatterCell(step, cell, f);
+  }
+  return energy;
+}
+
+/** Adds to y what the stiffness makes of p: `elastic` of it, and `viscous` of what damps. */
+export function stiffen(step: BodyStep, p: Floats, y: Floats, elastic: number, viscous: number): void {
+  const { size, mu, lambda, fill, stiff, modes, gradient, turn, cofactor, bulk } = step;
+  const volume = size * size * size;
+  const per = 1 / (4 * size);
+  const hour = 4 / (3 * size * size);
+  const both = elastic + viscous;
+  for (let cell = 0; cell < int(step.cells); cell++) {
+    gatherCell(step, cell, p);
+    const o = 9 * cell;
+    const weight = fill[cell]! * stiff[cell]! * volume;
+    let wide: number = 0,
+      flow: number = 0;
+    for (let r = 0; r < 3; r++)
+      for (let c = 0; c < 3; c++) {
+        wide += cofactor[o + 3 * r + c]! * modes[3 + 3 * c + r]!;
+        flow += turn[o + 3 * r + c]! * modes[3 + 3 * c + r]!;
+        // In the cell's own turn.
+        gradient[3 * r + c] =
+          turn[o + r]! * modes[3 + 3 * c]! +
+          turn[o + 3 + r]! * modes[4 + 3 * c]! +
+          turn[o + 6 + r]! * modes[5 + 3 * c]!;
+      }
+    for (let r = 0; r < 3; r++) {
+      gradient[4 * r] = 2 * mu * both * gradient[4 * r]!;
+      for (let c = r + 1; c < 3; c++) {
+        const shear = mu * both * (gradient[3 * r + c]! + gradient[3 * c + r]!);
+        gradient[3 * r + c] = shear;
+        gradient[3 * c + r] = shear;
+      }
+    }
+    wide *= lambda * elastic * bulk[cell]!;
+    flow *= lambda * viscous;
+    bendInTurn(step, cell, 1);
+    resistBending(step);
+    const k1 = weight * per * per;
+    for (let r = 0; r < 3; r++)
+      for (let c = 0; c < 3; c++)
+        modes[3 + 3 * c + r] =
+          k1 *
+          (turn[o + 3 * r]! * gradient[c]! +
+            turn[o + 3 * r + 1]! * gradient[3 + c]! +
+            turn[o + 3 * r + 2]! * gradient[6 + c]! +
+            wide * cofactor[o + 3 * r + c]! +
+            flow * turn[o + 3 * r + c]!);
+    bendToWorld(step, cell, (weight * hour * both) / 64);
+    scatterCell(step, cell, y);
+  }
+}
