@@ -67,7 +67,7 @@ function modes(quick: boolean): TruthRow[] {
   const [coarse, fine] = [beam(2, 0), beam(quick ? 3 : 4, 0)];
   const ratio = 0.1;
   const damped = beam(2, ratio);
-  // Euler–Bernoulli, with what a beam this thick loses to shear and to the turning of its sections (measured at 8 cells).
+  // Euler–Bernoulli, less what so thick a beam loses to shear and to the turning of its sections (at 8 cells).
   const exact = 1.26 * Math.sqrt(10);
   const sag = (n: number) => {
     const b = block([n, n, n], 1 / n, { damping: 1, first: 8 }, 120, (_, y) => y < 1e-9);

@@ -29,7 +29,7 @@ export class BodyStep {
   rounds: number = 0;
   /** 8 nodes a cell: x, then y, then z counts up. */
   corners: Ints = NO_INTS;
-  /** A number a cell: how much of it is filled, its modulus as a multiple, how much longer its edges want to be, 1/s. */
+  /** A number a cell: its filled share, its modulus as a multiple, the length its edges want times the rest's, 1/s. */
   fill: Floats = NONE;
   stiff: Floats = NONE;
   grow: Floats = NONE;

@@ -85,7 +85,7 @@ function measure(step: BodyStep, cell: Index): void {
     gradient[0]! * cofactor[o]! + gradient[1]! * cofactor[o + 1]! + gradient[2]! * cofactor[o + 2]!;
 }
 
-/** What the volume of a cell resists with, and how much it is off: by its determinant, or by its trace where crushed. */
+/** How much the volume of a cell is off, and by what it resists: its determinant, or its trace where crushed. */
 function resistVolume(step: BodyStep, cell: Index): number {
   const { gradient, turn, cofactor, ratio, bulk, grow, lambda } = step;
   const o = 9 * cell;

@@ -55,17 +55,12 @@ const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new BodyStep(), k)])
 /** Numbers a body takes of an arena. */
 export const bodyNumbers = ({ cells, nodes }: Lattice): number => 40 * nodes + 40 * cells + 300;
 
-/**
- * Makes a body of a lattice that takes steps of h seconds: hexahedra with one point each and their hourglasses resisted
- * as plates, volume by the determinant; BDF2, with a first-order step at the beginning. Compiled where there is an
- * arena.
- */
-export function makeSoftBody(
+/** The fields of a step of a body, at rest. */
+function fieldsOf(
   lattice: Lattice,
   { young, poisson, density, damping, first }: BodyMatter,
-  h: number,
   arena: Arena | null,
-): SoftBody {
+): BodyStep {
   const { cells, nodes, size } = lattice;
   const make = (count: number) => (arena ? arena.alloc(count) : new Float64Array(count));
   const corners = arena ? arena.allocInts(8 * cells) : new Int32Array(8 * cells);
@@ -88,6 +83,18 @@ export function makeSoftBody(
   });
   for (let c = 0; c < 8 * cells; c++)
     fields.mass[corners[c]!]! += (fill[c >> 3]! * density * size * size * size) / 8;
+  return fields;
+}
+
+/**
+ * Makes a body of a lattice that takes steps of h seconds: hexahedra with one point each and their hourglasses resisted
+ * as plates, volume by the determinant; BDF2, with a first-order step at the beginning. Compiled where there is an
+ * arena.
+ */
+export function makeSoftBody(lattice: Lattice, matter: BodyMatter, h: number, arena: Arena | null): SoftBody {
+  const { cells, nodes } = lattice;
+  const three = () => (arena ? arena.alloc(3 * nodes) : new Float64Array(3 * nodes));
+  const fields = fieldsOf(lattice, matter, arena);
   const placed = arena?.place(fields);
   const { x, goal, shown, drift, free, mass, hold, grow, growing, ratio, quat, turn } = fields;
   const [older, v, vOld, pace] = [three(), three(), three(), three()];

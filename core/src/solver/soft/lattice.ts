@@ -15,8 +15,8 @@ export interface Lattice {
 }
 
 /**
- * The lattice of a grid of cells: `fill` holds how much of each is filled, x counting up first; those of 0 are left out.
- * `corner` is where the grid begins, m. Nodes stand in rows along x.
+ * The lattice of a grid of cells: `fill` holds how much of each is filled, x counting up first; those of 0 are left
+ * out. `corner` is where the grid begins, m. Nodes stand in rows along x.
  */
 export function makeLattice(
   counts: readonly [number, number, number],
