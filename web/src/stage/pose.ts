@@ -112,11 +112,11 @@ export class FigurePose {
     const width = 3 * sizesOf(frames).points;
     let column = 0;
     for (const { node, vertices, picked } of frames.pointed) {
-      const at = (row: number) => row * width + column;
+      const [from, to] = [a * width + column, b * width + column];
       column += 3 * vertices;
       if (picked) continue;
       const places = new Float64Array(3 * vertices);
-      for (let k = 0; k < places.length; k++) places[k] = blend(frames.points, at(a) + k, at(b) + k);
+      for (let k = 0; k < places.length; k++) places[k] = blend(frames.points, from + k, to + k);
       pose.points.set(node, places);
     }
   }
