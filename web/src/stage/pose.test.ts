@@ -108,6 +108,27 @@ describe('the pose of a figure on the stage', () => {
     expect(Math.atan2(posed.simulated[16 + 1]!, posed.simulated[16]!)).toBeCloseTo(0.45, 9);
   });
 
+  it('adds how far picked vertices are off their skin, as many times as is asked', () => {
+    const bead = {
+      ...{ positions: Float32Array.of(0, 0, 1, 0, 0, 2), normals: null, uvs: null, colours: null },
+      ...{ joints: null, weights: null, indices: Uint32Array.of(0, 1, 0), material: -1 },
+      targets: [Float32Array.of(0, 0, 10, 0, 0, 0)],
+    };
+    const solid: Character = { ...character, meshes: [{ ...character.meshes[0]!, primitives: [bead] }] };
+    const plain = framesTo(11);
+    const frames: Frames = { ...plain, pointed: [{ node: 1, vertices: 1, picked: Int32Array.of(1) }] };
+    const at = (larger?: number) => [
+      ...new FigurePose(solid).show(shot, picture(frames), 4, larger).points.get(1)!,
+    ];
+    const [once, twice] = [at(), at(2)];
+    // The first vertex is morphed alone; of the second the frames say how far it is off.
+    expect(twice.slice(0, 3)).toEqual(once.slice(0, 3));
+    const off = twice.map((x, k) => x - once[k]!).slice(3);
+    off.forEach((x, a) => expect(x).toBeCloseTo([0, 0, 4][a]!, 9));
+    const none = new FigurePose(solid).show(shot, picture(null), 4);
+    expect(none.points.size).toBe(0);
+  });
+
   it('waits on the last frame that is there, and does not look past the end', () => {
     const figure = new FigurePose(character);
     expect(place(figure.show(shot, picture(framesTo(11)), 10.4).simulated, 1)[1]).toBe(11);
