@@ -74,6 +74,23 @@ export function eachWeight(
   }
 }
 
+/**
+ * The joints that weigh vertices of a mesh at all, those that `inside` takes where it is given; the mesh's own node
+ * without a skin.
+ */
+export function weighingJoints(
+  character: Character,
+  node: number,
+  inside: (vertex: number) => boolean = () => true,
+): number[] {
+  if (!character.skins[character.nodes[node]!.skin]) return [node];
+  const out = new Set<number>();
+  eachWeight(character, node, (vertex, joints, weights) => {
+    if (inside(vertex)) joints.forEach((j, k) => weights[k]! > 0 && out.add(j));
+  });
+  return [...out];
+}
+
 /** The node that carries what is held (all of it when nothing is): the joint that weighs it most, or its own. */
 export function carrierOf(character: Character, node: number, held: Uint8Array, sheet: Sheet): number {
   const all = held.every((h) => h === 0);

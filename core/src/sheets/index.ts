@@ -1,4 +1,12 @@
-export { carrierOf, eachWeight, heldPoints, likelyHolds, sheetOf, type Holding } from './holds';
+export {
+  carrierOf,
+  eachWeight,
+  heldPoints,
+  likelyHolds,
+  sheetOf,
+  weighingJoints,
+  type Holding,
+} from './holds';
 export { lengthOf } from './length';
 export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';

@@ -1,9 +1,10 @@
-import type { Frames, StartReport } from '../frames/index';
+import { packRows, unpackRows, type Frames, type StartReport } from '../frames/index';
 import { same, sameUntil } from '../model/alike';
 import type { Collider, Force } from '../model/index';
 import { kindOf, type SourceTrack } from '../parts/index';
 import type { Part, Shot } from '../shot/index';
 import type { Memory } from './engine';
+import { columnsOf, type Group } from './groups';
 
 const partUntil = (a: Part, b: Part): number => (a.kind === b.kind ? kindOf(a).alikeUntil(a, b) : -Infinity);
 
@@ -75,4 +76,43 @@ export function alikeUntil(a: Shot, b: Shot): number {
     eachUntil(a.colliders, b.colliders, colliderUntil, () => -Infinity),
     eachUntil(a.forces, b.forces, forceUntil, (f) => (f.kind === 'burst' ? f.frame : -Infinity)),
   );
+}
+
+/** Of a run that has not begun. */
+export const NO_START: StartReport = { settled: null, loop: null };
+
+/** Groups of the same parts (and free colliders) have the same key. */
+export const keyOf = (group: Group, track: SourceTrack): string =>
+  JSON.stringify([group.free, ...group.parts.map((i) => track.parts[i]!.layout.part.id)]);
+
+/** What of an earlier run of a group holds for this one: everything, or the states up to a moment. */
+export function resumable(
+  kept: Kept | undefined,
+  group: Group,
+  track: SourceTrack,
+): { whole: boolean; states: Kept['states']; start: StartReport } {
+  if (!kept) return { whole: false, states: [], start: NO_START };
+  const until = alikeUntil(kept.shot, group.shot);
+  const whole = until === Infinity && kept.done === track.frames;
+  // A delayed row looks ahead by the two rows its cubic needs.
+  const alike = (s: { f: number }) => whole || s.f <= until - 2 - track.first;
+  return { whole, start: kept.start, states: kept.states.filter(alike) };
+}
+
+/** Takes the first rows of a group from frames of an earlier run. */
+export function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows: number): void {
+  const { colliders } = columnsOf(old.asked, [group], false);
+  // Parts before them may have come or gone.
+  const parts = group.parts.map((i) =>
+    old.frames.parts.findIndex((p) => p.partId === frames.parts[i]!.partId),
+  );
+  const packed = packRows(old.frames, { parts, colliders }, 0, rows);
+  unpackRows(frames, { ...packed, columns: columnsOf(shot, [group], false) });
+  // Colliders that do not concern the group may have come or gone, so theirs are numbered anew.
+  const number = [0, ...old.frames.colliders.map((id) => 1 + frames.colliders.indexOf(id))];
+  group.parts.forEach((i, k) => {
+    frames.startsIn[i] = old.frames.startsIn[parts[k]!]!;
+    for (let cell = i; cell < rows * frames.parts.length; cell += frames.parts.length)
+      frames.deepIn[cell] = number[frames.deepIn[cell]!]!;
+  });
 }

@@ -6,7 +6,10 @@ import { Collider, Force } from '../model/index';
 import { editShot, type Shot } from '../shot/index';
 import { groupsOf } from './groups';
 import { COLUMN_NAMES, emptyFrames, joinStarts, packRows, unpackRows, type Frames } from '../frames/index';
-import { shareColumns, simulateAll, trackOf, type TrackCache } from './index';
+import { shareColumns, simulate, simulateAll, trackOf, type TrackCache } from './index';
+import { brindle } from '../../test/bakes';
+import { readGltf } from '../formats/gltf/index';
+import type { RegionPart } from '../parts/soft/shared';
 
 const { character: swaying, shot: bare } = benchScene(6, 5, 48, { thickness: 0.02, drag: 1 }, 4, 2);
 /** Its clip once to and fro in the range, so that it closes. */
@@ -137,4 +140,44 @@ describe('groups', () => {
       0.25 * all,
     );
   });
+});
+
+/** Brindle's belly, middle plume and crest on some frames of her walk. */
+function fedOnStride(): { character: Character; shot: Shot } {
+  const bird = readGltf(brindle!.bytes, 'brindle.glb');
+  const [away] = brindle!.shots as [Shot];
+  const { belly } = brindle!.shots.find((s) => s.name === 'Brindle, Leap, well fed')!.parts;
+  const [plume, , , crest] = Object.values(away.parts);
+  const named = (p: Shot['parts'][string], id: string) => ({ ...p, id }) as Shot['parts'][string];
+  const parts = { plume: named(plume!, 'plume'), crest: named(crest!, 'crest'), belly: belly! };
+  return { character: bird, shot: { ...away, parts, range: { first: 0, last: 20 } } as Shot };
+}
+
+it('that follow the same source keep their frames when what another part is sampled by changes', () => {
+  const { character: bird, shot: away } = fedOnStride();
+  const cache: TrackCache = {};
+  simulateAll(bird, away, cache);
+  /** By group: whether it is there before anything is stepped. */
+  const keptOn = (next: Shot): Record<string, boolean> => {
+    const run = simulate(bird, next, cache);
+    let step = run.next();
+    const groups = cache.last!.groups.map((g) => [Object.keys(g.shot.parts).join(), g.done > 0] as const);
+    while (!step.done) step = run.next();
+    expect(differences(step.value, simulateAll(bird, next))).toEqual([]);
+    return Object.fromEntries(groups);
+  };
+  const reach = (s: Shot, outer: number) =>
+    change(s, (d) => void Object.assign((d.parts.belly as RegionPart).where, { outer }));
+  const wider = reach(away, 0.3);
+  expect(keptOn(wider)).toEqual({ plume: true, crest: true, belly: false });
+  // A part that comes or goes leaves the others where they were.
+  const { plume, crest } = wider.parts;
+  const without = { ...wider, parts: { plume, crest } } as Shot;
+  expect(keptOn(without)).toEqual({ plume: true, crest: true });
+  expect(keptOn(wider)).toEqual({ plume: true, crest: true, belly: false });
+  // Another clip is another source, and a chain of other joints is another row.
+  expect(Object.values(keptOn({ ...wider, range: { first: 0, last: 9 } }))).toEqual([false, false, false]);
+  keptOn(wider);
+  const shorter = change(wider, (d) => void asChain(d.parts.crest).joints.pop());
+  expect(keptOn(shorter)).toEqual({ plume: true, crest: false, belly: true });
 });

@@ -1,15 +1,8 @@
 import type { Character } from '../character/index';
-import {
-  joinStarts,
-  packRows,
-  unpackRows,
-  type Columns,
-  type Frames,
-  type StartReport,
-} from '../frames/index';
+import { joinStarts, type Columns, type Frames } from '../frames/index';
 import { kindOf, type MomentRow, type SourceTrack } from '../parts/index';
 import { preRollFrames, type Part, type Shot } from '../shot/index';
-import { alikeUntil, spacing, type Kept, type LastRun } from './checkpoints';
+import { copyGroup, keyOf, NO_START, resumable, spacing, type Kept, type LastRun } from './checkpoints';
 import { closeFrame, closingFrames, takeClosing, type Closing } from './closing';
 import { makeWorld, type Memory, type World } from './engine';
 import { inverseTravel } from './findLoop';
@@ -17,6 +10,7 @@ import { columnsOf, groupsInShare, groupsOf, type Group, type Share } from './gr
 import { findPeriodic } from './loop';
 import { layOut, makeTrack, trackKey } from './track';
 import { makeFrames, placeColliders } from './rows';
+import { sameRows } from './sameRows';
 import { makeWriter } from './writer';
 
 /**
@@ -86,18 +80,22 @@ function planRuns(
   last: LastRun | undefined,
   frames: Frames,
 ): Plan {
-  const old = last?.track === track ? last : null;
+  const same = last && sameRows(last, { asked, track });
   const runs = groupsInShare(groupsOf(asked, track), track, share).map((group) => {
     const key = keyOf(group, track);
-    const kept = old?.groups.find((k) => k.key === key);
-    return { key, group, ...resumable(kept, group, track) };
+    const there = group.parts.every((i) => same?.has(track.parts[i]!.layout.part.id));
+    const kept = there ? last?.groups.find((k) => k.key === key) : undefined;
+    const found = resumable(kept, group, track);
+    // On another track it is taken up whole or not at all.
+    if (last?.track !== track) found.states = [];
+    return { key, group, ...found };
   });
   const fresh = runs.filter((r) => !r.whole);
   const alike = Math.min(...fresh.map((r) => r.states.at(-1)?.f ?? -1));
   const resumed = fresh.length > 0 && alike >= 0 ? alike : -1;
   const kept = runs.map(({ key, group, whole, states, start }): Kept => {
     const done = whole ? track.frames : resumed + 1;
-    if (done > 0) copyGroup(frames, asked, group, old!, done);
+    if (done > 0) copyGroup(frames, asked, group, last!, done);
     return {
       key,
       shot: group.shot,
@@ -351,40 +349,6 @@ function* settle(
 export function shareColumns(character: Character, shot: Shot, cache: TrackCache, share: Share): Columns {
   const track = trackOf(character, shot, cache);
   return columnsOf(shot, groupsInShare(groupsOf(shot, track), track, share), share.index === 0);
-}
-
-const NO_START: StartReport = { settled: null, loop: null };
-
-/** Groups of the same parts (and free colliders) have the same key. */
-const keyOf = (group: Group, track: SourceTrack): string =>
-  JSON.stringify([group.free, ...group.parts.map((i) => track.parts[i]!.layout.part.id)]);
-
-/** What of an earlier run of a group holds for this one: everything, or the states up to a moment. */
-function resumable(
-  kept: Kept | undefined,
-  group: Group,
-  track: SourceTrack,
-): Pick<Kept, 'states' | 'start'> & { whole: boolean } {
-  if (!kept) return { whole: false, states: [], start: NO_START };
-  const until = alikeUntil(kept.shot, group.shot);
-  const whole = until === Infinity && kept.done === track.frames;
-  // A delayed row looks ahead by the two rows its cubic needs.
-  const alike = (s: { f: number }) => whole || s.f <= until - 2 - track.first;
-  return { whole, start: kept.start, states: kept.states.filter(alike) };
-}
-
-/** Takes the first rows of a group from frames of an earlier run. */
-function copyGroup(frames: Frames, shot: Shot, group: Group, old: LastRun, rows: number): void {
-  const { parts, colliders } = columnsOf(old.asked, [group], false);
-  const packed = packRows(old.frames, { parts, colliders }, 0, rows);
-  unpackRows(frames, { ...packed, columns: columnsOf(shot, [group], false) });
-  // Colliders that do not concern the group may have come or gone, so theirs are numbered anew.
-  const number = [0, ...old.frames.colliders.map((id) => 1 + frames.colliders.indexOf(id))];
-  for (const i of parts) {
-    frames.startsIn[i] = old.frames.startsIn[i]!;
-    for (let cell = i; cell < rows * frames.parts.length; cell += frames.parts.length)
-      frames.deepIn[cell] = number[frames.deepIn[cell]!]!;
-  }
 }
 
 /** Runs a simulation to its end. */

@@ -30,7 +30,7 @@ export function rideOf(character: Character, c: Collider): number {
 }
 
 /** Parts that are not muted, in order. */
-const moving = (shot: Shot): Part[] => partsInOrder(shot).filter((p) => !p.muted);
+export const moving = (shot: Shot): Part[] => partsInOrder(shot).filter((p) => !p.muted);
 
 /** Nodes that colliders ride and parts follow. */
 const ridden = (character: Character, shot: Shot): Set<number> =>
@@ -42,24 +42,25 @@ const ridden = (character: Character, shot: Shot): Set<number> =>
       .filter((n) => n >= 0 && n < character.nodes.length),
   );
 
+/** Everything that the rows of all parts depend on, but for what drives the source. */
+export const sourceKey = (shot: Shot): readonly unknown[] => [
+  shot.character,
+  shot.clip,
+  shot.fps,
+  shot.range,
+  shot.inPlace,
+  shot.cycle,
+  shot.stillAt,
+  inOrder(shot.addedMotions),
+  shot.loop,
+  runUp(shot),
+  waits(shot),
+  inOrder(shot.colliders).map((c) => !c.muted && [c.attachedTo, c.shape.kind === 'mesh' && c.shape.node]),
+];
+
 /** Everything a source track depends on; equal keys mean an equal track. */
-export function trackKey(shot: Shot): string {
-  return JSON.stringify([
-    shot.character,
-    shot.clip,
-    shot.fps,
-    shot.range,
-    shot.inPlace,
-    shot.cycle,
-    shot.stillAt,
-    inOrder(shot.addedMotions),
-    shot.loop,
-    runUp(shot),
-    waits(shot),
-    inOrder(shot.colliders).map((c) => !c.muted && [c.attachedTo, c.shape.kind === 'mesh' && c.shape.node]),
-    moving(shot).map((p) => kindOf(p).sampled(p)),
-  ]);
-}
+export const trackKey = (shot: Shot): string =>
+  JSON.stringify([sourceKey(shot), moving(shot).map((p) => kindOf(p).sampled(p))]);
 
 /** Whether the simulation begins at rest in the first pose rather than in the middle of the clip's motion. */
 const waits = (shot: Shot): boolean => shot.start !== 'run up' && preRollFrames(shot) > 0 && !shot.loop;

@@ -1,7 +1,7 @@
 import { meshTriangles, type Character } from '../../character/index';
 import { toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
-import { carrierOf, diagonalsOf, heldPoints, sheetOf, type Sheet } from '../../sheets/index';
+import { carrierOf, diagonalsOf, heldPoints, sheetOf, weighingJoints, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import { tieJoints, tiedPoints, type TiedPoints } from './tiedPoints';
 import { MAPS, type ClothPart, type MapKey } from './document';
@@ -86,7 +86,7 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
     ...{ part, node, vertices, sheet, detail: null, diagonal: diagonalsOf(character, node, sheet) },
     joints: new Int32Array(0),
     above: new Int32Array(0),
-    borne: [...(skin ? Array.from(skin.joints) : [node]), ...tieJoints(part)],
+    borne: [...weighingJoints(character, node), ...tieJoints(part)],
     ties: tiedPoints(character, part, sheet),
     carriers: [...new Set([carrierOf(character, node, shares.held, sheet), ...(skin?.joints ?? [node])])],
     ...shares,

@@ -1,7 +1,7 @@
 import type { Character } from '../../character/index';
 import { fromBall, toPoints } from '../../maps/index';
 import { OscillumError, readWeightMap } from '../../model/index';
-import { carrierOf, eachWeight, sheetOf, type Sheet } from '../../sheets/index';
+import { carrierOf, eachWeight, sheetOf, weighingJoints, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import type { RegionPart } from './document';
 import { meshOf, type RegionPoints } from './mesh';
@@ -83,10 +83,8 @@ export function layOutRegion(character: Character, part: RegionPart, metresPerUn
   const held = Uint8Array.from({ length: sheet.points }, () => 0);
   most.picked.forEach((v) => (held[sheet.pointOf[v]!] = 1));
   const carrier = carrierOf(character, node, held, sheet);
-  const borne = pieces.flatMap((p) => {
-    const skin = character.skins[character.nodes[p.node]!.skin];
-    return skin ? Array.from(skin.joints) : [p.node];
-  });
+  // Only joints that weigh its points: with others it would wait for parts that never move it.
+  const borne = pieces.flatMap((p) => weighingJoints(character, p.node, (v) => p.pointOf[v]! >= 0));
   return {
     ...{ part, pieces, ...rest, carrier },
     joints: new Int32Array(0),
