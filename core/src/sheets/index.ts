@@ -12,4 +12,4 @@ export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';
 export { regionsOf, verticesIn, type RegionInfo } from './regions';
 export { diagonalsOf } from './threads';
-export { makeSheet, normalsOf, restAt, type Sheet } from './sheet';
+export { makeSheet, normalsOf, restAt, sumNormals, type Sheet } from './sheet';

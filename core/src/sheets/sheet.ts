@@ -128,8 +128,11 @@ function crossOf(out: number[], x: Float64Array, a: number, b: number, c: number
   out[2] = ux * vy - uy * vx;
 }
 
-/** Unit normals of all points (3 numbers each), weighted by the area of their triangles; 0 where there is none. */
-export function normalsOf(out: Float64Array, x: Float64Array, triangles: Int32Array): void {
+/**
+ * Sums of the cross products of the triangles at each point (3 numbers each): along its normal, and six times a third
+ * of their area long.
+ */
+export function sumNormals(out: Float64Array, x: Float64Array, triangles: Int32Array): void {
   out.fill(0);
   for (let t = 0; t < triangles.length; t += 3) {
     const i = 3 * triangles[t]!;
@@ -154,6 +157,11 @@ export function normalsOf(out: Float64Array, x: Float64Array, triangles: Int32Ar
     out[k + 1]! += ny;
     out[k + 2]! += nz;
   }
+}
+
+/** Unit normals of all points (3 numbers each), weighted by the area of their triangles; 0 where there is none. */
+export function normalsOf(out: Float64Array, x: Float64Array, triangles: Int32Array): void {
+  sumNormals(out, x, triangles);
   for (let o = 0; o < out.length; o += 3) {
     const l = Math.sqrt(out[o]! ** 2 + out[o + 1]! ** 2 + out[o + 2]! ** 2);
     if (l > 0) for (let a = 0; a < 3; a++) out[o + a]! /= l;

@@ -33,7 +33,7 @@ export class RegionStep {
   drive: Floats = NONE;
   /** Turns since the last step and since the one before it, x y z w each. */
   turns: Floats = NONE;
-  /** The normal times its area, in the world now, m². */
+  /** Normals in the world now, as long as their area is large. */
   normal: Floats = NONE;
   /** A number a point: area (m²), hold by paint (0..1], and half the cotangents at its edges summed. */
   area: Floats = NONE;

@@ -1,13 +1,11 @@
 import { makeSheet } from '../../sheets/index';
 import { makeCloth } from '../../solver/cloth/index';
-import type { AskedFeel, Feel, FittedFeel, ShotFeel } from '../diagnosis';
+import type { AskedFeel, Feel, FittedFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
-import type { Simulated } from '../kind';
 import { watchTurn } from '../quickTurn';
 import type { SheetPart } from './document';
 import { dampingOf, matterOf, pullOf, valuesOf, type ClothValues } from './values';
 
-const WITHIN = 0.05;
 /** Steps a second of the measurement, and how long it watches at most, s. */
 const WATCH = { rate: 240, longest: 12, quiet: 1.5 } as const;
 /** Rows of the strip that answers, three points each, and how far it is moved as a share of its length. */
@@ -78,25 +76,4 @@ export function fitCloth(
   return fitTo(asked, Math.max(0.01, value('damping', frame)), MOST_HOLD / hold, set, (s) =>
     clothFeel((key, f) => (key in s ? s[key as keyof typeof s] : value(key, f)), length, fps, frame),
   );
-}
-
-/** What it does on the shot: where it is farthest from its skin, and when it has come to rest after that. */
-export function measureCloth({ frames, index }: Pick<Simulated, 'frames' | 'index'>): ShotFeel {
-  const off = Array.from(
-    { length: frames.done },
-    (_, f) => frames.offSource[f * frames.parts.length + index]!,
-  );
-  const frame = off.indexOf(Math.max(...off));
-  const rest = off.at(-1) ?? 0;
-  let last = frame;
-  off.forEach((v, f) => {
-    if (f >= frame && Math.abs(v - rest) > WITHIN * (off[frame]! - rest)) last = f;
-  });
-  return {
-    frame: frames.first + Math.max(0, frame),
-    swing: off[frame] ?? 0,
-    settle: last < frames.count - 2 ? last - frame : Infinity,
-    lag: NaN,
-    overshoot: NaN,
-  };
 }

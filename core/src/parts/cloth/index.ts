@@ -4,7 +4,8 @@ import type { PartKind } from '../kind';
 import { coarsen } from './coarse';
 import { diagnoseCloth } from './diagnoses';
 import type { ClothPart } from './document';
-import { clothFeel, fitCloth, measureCloth } from './feel';
+import { measureStray } from '../stray';
+import { clothFeel, fitCloth } from './feel';
 import { layOutCloth, type ClothLayout } from './layout';
 import { lengthOf } from '../../sheets/index';
 import { makeClothRun } from './run';
@@ -38,7 +39,7 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
     const [part, length] = found(shot, track, index);
     return fitCloth(part, length, shot.fps, shot.range.first, asked);
   },
-  measureShot: measureCloth,
+  measureShot: measureStray,
   diagnose: diagnoseCloth,
   // A pull has no effect before it begins.
   alikeUntil: (a, b) =>

@@ -1,7 +1,8 @@
 import { MOVES, TURNS } from '../../frames/index';
 import { minds } from '../../model/index';
 import { lengthOf } from '../../sheets/index';
-import { clothFeel, fitCloth, measureCloth } from './feel';
+import { measureStray } from '../stray';
+import { clothFeel, fitCloth } from './feel';
 import { diagnoseSheet } from './diagnoses';
 import type { SheetSource } from './source';
 import { valuesOf } from './values';
@@ -38,7 +39,7 @@ export const panelKind: PartKind<PanelPart, PanelLayout, SheetSource> = {
     const [part, length] = found(shot, track, index);
     return fitCloth(part, length, shot.fps, shot.range.first, asked);
   },
-  measureShot: measureCloth,
+  measureShot: measureStray,
   diagnose: diagnoseSheet,
   alikeUntil: (a, b) => (movesAlike(a) === movesAlike(b) ? Infinity : -Infinity),
 };

@@ -61,15 +61,3 @@ export function kinetic({ mass, v }: Cloth): number {
   }
   return sum;
 }
-/** Where the longest of some ways (3 numbers each) begins. */
-export function farthest(off: Float64Array): number {
-  let most = 0;
-  let where = 0;
-  for (let o = 0; o < off.length; o += 3) {
-    const far = off[o]! * off[o]! + off[o + 1]! * off[o + 1]! + off[o + 2]! * off[o + 2]!;
-    if (far <= most) continue;
-    most = far;
-    where = o;
-  }
-  return where;
-}

@@ -15,6 +15,7 @@ import {
   type Slip,
 } from '../kind';
 import { rowAt } from '../rows';
+import { farthest } from '../stray';
 import { ownArena } from '../ownArena';
 import { makeBetween, type Between } from './between';
 import type { Bear } from '../borne';
@@ -23,7 +24,7 @@ import { shownOff } from './coarse';
 import type { ClothPull, SheetPart } from './document';
 import type { SheetLayout } from './layout';
 import { carried, fieldIn, Riding } from './riding';
-import { farthest, inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
+import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
 import { Pulls } from './pulls';
 import { tuneSheet } from './sheetTune';

@@ -2,7 +2,8 @@ import { same } from '../../model/alike';
 import type { PartKind } from '../kind';
 import { diagnoseRegion } from './diagnoses';
 import type { RegionPart } from './document';
-import { fitRegion, measureRegion, regionFeel } from './feel';
+import { measureStray } from '../stray';
+import { fitRegion, regionFeel } from './feel';
 import { layOutRegion, type RegionLayout } from './layout';
 import { makeRegionRun } from './run';
 import { makeRegionSource, type RegionSource } from './source';
@@ -26,7 +27,7 @@ export const regionKind: PartKind<RegionPart, RegionLayout, RegionSource> = {
   run: makeRegionRun,
   feel: (shot, track, index) => regionFeel(valuesOf(found(shot, track, index)), shot.fps, shot.range.first),
   fit: (shot, track, index, asked) => fitRegion(found(shot, track, index), shot.fps, shot.range.first, asked),
-  measureShot: measureRegion,
+  measureShot: measureStray,
   diagnose: diagnoseRegion,
   alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0 }),
 };

@@ -2,12 +2,14 @@ import type { Frames } from '../../frames/index';
 import { sizesOf } from '../../frames/index';
 import { makeValueCurve } from '../../model/index';
 import { norm, quatRotate } from '../../math/index';
+import { sumNormals } from '../../sheets/index';
 import { makeRegion, regionNumbers, type Region } from '../../solver/soft/index';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { ownArena } from '../ownArena';
+import { farthest } from '../stray';
 import type { RegionPart } from './document';
 import type { RegionLayout } from './layout';
-import { areaNormals, farthest, limit } from './places';
+import { limit } from './places';
 import { stepsOf } from './rate';
 import { SkinMotion } from './skinMotion';
 import type { RegionSource } from './source';
@@ -40,6 +42,8 @@ class RegionRun implements PartRun {
   /** s: one step of its own. */
   private readonly h: number;
   private readonly shown: Float64Array;
+  /** Of all points of the skin. */
+  private readonly normals: Float64Array;
   private calmed = false;
 
   constructor(
@@ -62,6 +66,7 @@ class RegionRun implements PartRun {
     );
     this.skin = new SkinMotion(track, env, runs, 1 / this.steps.aFrame);
     this.shown = new Float64Array(3 * lattice.points);
+    this.normals = new Float64Array(3 * track.layout.points);
   }
 
   get moving(): readonly Float64Array[] {
@@ -105,8 +110,10 @@ class RegionRun implements PartRun {
     }
     const droop = driven * value('droop', frame) * this.pullAt(frame);
     if (droop !== 0) for (let o = 0; o < drive.length; o++) drive[o]! -= droop * env.gravity[o % 3]!;
-    if (matter.along !== 1 || matter.volume > 0)
-      areaNormals(region.normal, skin.borne, this.track.layout.triangles);
+    if (matter.along !== 1 || matter.volume > 0) {
+      sumNormals(this.normals, skin.borne, this.track.layout.triangles);
+      region.normal.set(this.normals.subarray(0, region.normal.length));
+    }
     skin.turnsSince(region.turns);
     region.step(matter);
     skin.done(moment, stands);

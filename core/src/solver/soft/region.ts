@@ -36,7 +36,7 @@ export interface Region {
   /** How far each point is from its skin, m, and its state beside. */
   readonly u: Float64Array;
   readonly moving: readonly Float64Array[];
-  /** To be filled in before a step: what drives each point (m/s²), normals (m²), turns since one and two steps. */
+  /** To be filled in before a step: what drives each point (m/s²), normals by area, turns since one and two steps. */
   readonly drive: Float64Array;
   readonly normal: Float64Array;
   readonly turns: Float64Array;

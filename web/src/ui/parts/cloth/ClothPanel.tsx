@@ -2,12 +2,12 @@ import { CLOTH_SETTINGS, MAPPED, type ClothPart, type Hold } from '@oscillum/cor
 import type { JointRef } from '@oscillum/core/model';
 import { changeCloths } from '../../../state/parts/cloth/edits';
 import { paint, removeMap, setRelease } from '../../../state/parts/cloth/maps';
-import { viewSlice } from '../../../state/view';
-import { useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
+import { useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
 import { CheckRow, NumberRow, Row } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
+import { Tints } from '../Tints';
 import { Ties } from './Ties';
 import { SheetRows } from './SheetRows';
 
@@ -16,7 +16,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
   return (
     <>
       <SheetRows parts={parts} run={run} />
-      <Tints />
+      <Tints tints={TINTS} />
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
       {parts.length === 1 && <Ties part={parts[0]!} run={run} />}
@@ -37,30 +37,6 @@ const TINTS = [
   ['contact', 'contact', 'Where it rests on what it touches: darker is deeper in its thickness'],
   ['layers', 'layers', 'Where its layers come near each other: darkest where they go through'],
 ] as const;
-
-/** By what cloths are tinted on the stage. */
-function Tints() {
-  const dispatch = useAppDispatch();
-  const tint = useAppSelector((s) => s.view.tint);
-  return (
-    <div className="painted" role="group" aria-label="Tint">
-      <span>Tint</span>
-      <span className="presses">
-        {TINTS.map(([how, name, says]) => (
-          <button
-            key={name}
-            className="mini"
-            title={says}
-            aria-pressed={tint === how}
-            onClick={() => dispatch(viewSlice.actions.tinted(how))}
-          >
-            {name}
-          </button>
-        ))}
-      </span>
-    </div>
-  );
-}
 
 /** What hands have pulled at it, to be let go. */
 function Pulls({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {

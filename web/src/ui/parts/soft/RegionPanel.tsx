@@ -16,6 +16,7 @@ import { ResponseCard } from '../../kit/ResponseCard';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
+import { Tints } from '../Tints';
 import { Where } from './Where';
 
 const INITIAL = RegionSettings.parse({});
@@ -67,7 +68,7 @@ export function RegionPanel({ parts, run }: PanelProps<RegionPart>) {
         extras={{}}
         run={run}
       />
-      <Tints />
+      <Tints tints={TINTS} />
       <Larger />
       <AnchorRows parts={parts} run={run} />
     </>
@@ -79,30 +80,6 @@ const TINTS = [
   ['softness', 'softness', 'How soft each place is: lines at 5, 25, 50 and 75 %'],
   ['stray', 'from its skin', 'How far each place is from its skin: darkest at a tenth of the region’s size'],
 ] as const;
-
-/** By what regions are tinted on the stage. */
-function Tints() {
-  const dispatch = useAppDispatch();
-  const tint = useAppSelector((s) => s.view.tint);
-  return (
-    <div className="painted" role="group" aria-label="Tint">
-      <span>Tint</span>
-      <span className="presses">
-        {TINTS.map(([how, name, says]) => (
-          <button
-            key={name}
-            className="mini"
-            title={says}
-            aria-pressed={tint === how}
-            onClick={() => dispatch(viewSlice.actions.tinted(how))}
-          >
-            {name}
-          </button>
-        ))}
-      </span>
-    </div>
-  );
-}
 
 /** How many times as far off their skin regions are drawn. */
 function Larger() {
