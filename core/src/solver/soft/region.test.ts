@@ -66,6 +66,32 @@ it('swings at the frequency that is asked for and loses what its damping says, a
   }
 });
 
+it('comes to rest at any damping and hold, and the firmer the nearer', () => {
+  const one = { ...ring(1, () => 0.5), share: Float64Array.of(1), sums: new Float64Array(1) };
+  const mesh = {
+    ...one,
+    from: Int32Array.of(0, 0),
+    beside: new Int32Array(0),
+    cotangents: new Float64Array(0),
+  };
+  for (const damping of [0, 0.5, 1, 2, 4])
+    for (const hold of [0.2, 3, 12, 30])
+      for (const rate of [60, 240]) {
+        const region = makeRegion(mesh, 1 / rate, null);
+        const matter = { hold, damping, spread: 0, along: 1, volume: 0 };
+        let most = 0;
+        for (let k = 0; k < 10 * rate; k++) {
+          region.drive[0] = -region.driven(matter) * 10;
+          region.step(matter);
+          most = Math.max(most, Math.abs(region.u[0]!));
+        }
+        // It hangs by a / ω², and never more than twice as far.
+        const hangs = 10 / (2 * Math.PI * hold) ** 2;
+        expect(most).toBeLessThan(2.1 * hangs);
+        if (damping > 0 && hold * damping > 1) expect(Math.abs(region.u[0]! / hangs - 1)).toBeLessThan(0.01);
+      }
+});
+
 it('of no points does nothing', () => {
   const none = { ...ring(1, () => 0.5), points: 0, from: Int32Array.of(0) };
   const empty = new Float64Array(0);

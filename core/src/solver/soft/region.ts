@@ -53,18 +53,35 @@ const MOST_ROUNDS = 40;
 /** What a solve may leave of its load, where the hold is all of the system. */
 const LEAVES = 3e-3;
 
-/** Hold (1/s²) and damping (1/s) for which a BDF2 step of h has the poles of an oscillator. */
+/** A pole as fast as this in a step is met exactly; from the second on it is left to the step, which damps it. */
+const MET = 0.3;
+const LEFT = 0.6;
+
+/**
+ * Hold (1/s²) and damping (1/s) for which a BDF2 step of h has the poles of an oscillator: D(e^{λh}) for both λ, D(z) =
+ * (3/2 − 2/z + 1/(2z²)) / h. Poles that are too fast for the step have no such match.
+ */
 export function matchPoles(hold: number, damping: number, h: number): { k: number; c: number } {
   const w = 2 * Math.PI * hold;
-  if (damping < 1) {
-    // D(e^{λh}) = (3/2 − 2 e^{−λh} + e^{−2λh}/2) / h for λ = −ζω + iω√(1 − ζ²).
-    const [a, b] = [damping * w * h, w * Math.sqrt(1 - damping * damping) * h];
-    const [e1, e2] = [exp(a), exp(2 * a)];
-    const re = (1.5 - 2 * e1 * cos(b) + 0.5 * e2 * cos(2 * b)) / h;
-    const im = (2 * e1 * sin(b) - 0.5 * e2 * sin(2 * b)) / h;
-    return { k: re * re + im * im, c: -2 * re };
-  }
-  const root = Math.sqrt(damping * damping - 1);
+  const root = Math.sqrt(Math.abs(damping * damping - 1));
+  const fastest = w * h * (damping < 1 ? 1 : damping + root);
+  const met = Math.min(1, Math.max(0, (LEFT - fastest) / (LEFT - MET)));
+  const plain = { k: w * w, c: 2 * damping * w };
+  if (met === 0) return plain;
+  const exact = damping < 1 ? swinging(damping * w * h, w * root * h, h) : creeping(w, damping, root, h);
+  return { k: met * exact.k + (1 - met) * plain.k, c: met * exact.c + (1 - met) * plain.c };
+}
+
+/** Of a pair λh = −a ± ib. */
+function swinging(a: number, b: number, h: number): { k: number; c: number } {
+  const [e1, e2] = [exp(a), exp(2 * a)];
+  const re = (1.5 - 2 * e1 * cos(b) + 0.5 * e2 * cos(2 * b)) / h;
+  const im = (2 * e1 * sin(b) - 0.5 * e2 * sin(2 * b)) / h;
+  return { k: re * re + im * im, c: -2 * re };
+}
+
+/** Of two real ones, −ω (ζ ± √(ζ² − 1)). */
+function creeping(w: number, damping: number, root: number, h: number): { k: number; c: number } {
   const [p, q] = [damping - root, damping + root].map((z) => {
     const e = exp(z * w * h);
     return (1.5 - 2 * e + 0.5 * e * e) / h;
