@@ -1,4 +1,6 @@
 import { type Page } from '@playwright/test';
+import { bakeGlb, defaultBake } from '@oscillum/core/bake';
+import { openContainer } from '@oscillum/core/gltf';
 import { readWeightMap, type WeightMap } from '@oscillum/core/model';
 import { parseShot, type Shot } from '@oscillum/core/shot';
 import { demoFiles } from '@oscillum/demo';
@@ -26,6 +28,15 @@ export async function part(
   const shot = brindle!.shots.find((s) => s.name === name)!;
   const data = { ...shot, name: `Part of ${name}`, range, colliders: {} };
   return ((await (await page.request.post('/api/shots', { data })).json()) as { id: string }).id;
+}
+
+/** What the core bakes of a shot of Brindle: the bytes that the command line writes. */
+export async function coreBake(shot: Shot): Promise<Buffer> {
+  const [brindle] = await demoFiles();
+  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), shot, defaultBake(shot));
+  let step = bake.next();
+  while (!step.done) step = bake.next();
+  return Buffer.from(step.value.bytes);
 }
 
 /** Bakes in the Hand off room, and takes the GLB away. */

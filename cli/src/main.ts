@@ -33,7 +33,8 @@ const HELP = `oscillum: simulate and bake without the application or a database.
       several shots go into a folder, --jobs of them at a time.
       [--vertices morphs|joints] [--shapes 64] [--within 1] [--sparse] [--helpers 24] [--under JOINT]
       What cloth and soft parts become: at most so many morph targets, the fewest that leave no more than --within
-      mm (RMS), with no room for vertices they leave alone where --sparse; or helper joints that hang from a joint. points.usda and points.csv hold every point on every frame.
+      mm (RMS), with no room for vertices they leave alone where --sparse; or helper joints that hang from a joint.
+      points.usda and points.csv hold every point on every frame.
 
   oscillum thin FILE --out FILE.glb [--clip CLIP] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]
       Fewest keys within a tolerance, for one clip of a file or all.

@@ -111,6 +111,7 @@ export function bakeClip(
       name: o.into === 'replace' ? shot.clip!.name : o.name.trim(),
       channels: thinned,
       source: offset ? -1 : (shot.clip?.index ?? -1),
+      ...(offset ? { over: { clip: shot.clip!.index, shift } } : {}),
       replace: o.into === 'replace',
       shift,
       extras: {

@@ -62,8 +62,8 @@ export function fitMorphs(
   const reports: FitReport[] = [];
   const worst: FittedShape[] = [];
   const root = rootMatrix(metresPerUnit, upAxis);
-  const channels = clip.channels.flatMap((c): Channel[] => {
-    if (c.path !== 'points') return [c];
+  const channels = clip.channels.map((c): Channel => {
+    if (c.path !== 'points') return c;
     const rows = backToRest(character, clip, c, root);
     const size = rows.length / c.times.length;
     // Joints scale what the shapes move: the error is asked for in the file's units.
@@ -77,7 +77,7 @@ export function fitMorphs(
       bytes: 4 * shapes * (2 * size + c.times.length),
     });
     worst.push(shapeOf(character, clip, c, found, root));
-    return [weightsOf(character, clip, c, found, had(c.node))];
+    return weightsOf(character, clip, c, found, had(c.node));
   });
   // What the mesh's own targets did beside stands in the weights that were found.
   const own = new Set(clip.channels.flatMap((c) => (c.path === 'points' ? [c.node] : [])));
@@ -128,14 +128,14 @@ function backToRest(character: Character, clip: BakedClip, c: Channel, root: Flo
   return out;
 }
 
-/** The baked clip with what it carries over from its source. */
+/** The baked clip with what it carries over from its source, or over what it adds to. */
 export function clipAsPlayed(character: Character, clip: BakedClip): Clip {
   const own = new Set(clip.channels.map((c) => `${c.node} ${c.path}`));
   const carried = (character.clips[clip.source]?.channels ?? [])
     .filter((c) => !own.has(`${c.node} ${c.path}`))
     .map((c) => ({ ...c, times: c.times.map((t) => t + clip.shift) }));
   const channels = [...carried, ...clip.channels.filter((c) => c.path !== 'points')];
-  return { name: clip.name, duration: 0, over: null, channels };
+  return { name: clip.name, duration: 0, over: clip.over ?? null, channels };
 }
 
 /**
@@ -153,13 +153,14 @@ function weightsOf(
   const played = clipAsPlayed(character, clip);
   const beside = off ? played.channels.find((c) => c.path === 'weights' && c.node === node) : undefined;
   const [first, last] = [times[0]!, times.at(-1)!];
-  const outside = Array.from(beside?.times ?? []).filter((t) => t < first || t > last);
+  const outside = beside ? timesOf(beside, times).filter((t) => t < first || t > last) : [];
   const all = Float64Array.from([...new Set([...outside, ...times])].sort((a, b) => a - b));
   const values = new Float64Array(all.length * width);
   const pose = makePose(character);
   let row = 0;
   all.forEach((time, k) => {
-    if (off) {
+    // What adds to a clip leaves its weights as they are.
+    if (off && !clip.over) {
       samplePose(character, played, time, pose);
       values.set((pose.morphs.get(node) ?? new Float64Array(0)).subarray(0, had), k * width);
     }
@@ -168,6 +169,19 @@ function weightsOf(
     values.set(weights.subarray(row * shapes.length, (row + 1) * shapes.length), k * width + had + 1);
   });
   return { node, path: 'weights', interpolation: 'LINEAR', times: all, values };
+}
+
+/** Times at which straight keys are what a channel is: its own, or as close as those of a clip beside it. */
+function timesOf({ interpolation, times: own }: Channel, times: Float64Array): number[] {
+  if (interpolation === 'LINEAR' || times.length < 2) return [...own];
+  const step = (times.at(-1)! - times[0]!) / (times.length - 1);
+  const [from, to] = [own[0]!, own.at(-1)!];
+  const steps = Math.ceil((times[0]! - from) / step - 1e-9);
+  const grid = Array.from(
+    { length: Math.max(0, Math.ceil((to - from) / step) + 2) },
+    (_, k) => times[0]! + (k - steps) * step,
+  );
+  return [from, ...grid.filter((t) => t > from && t < to), to];
 }
 
 function targetsOf(character: Character, node: number, found: Shapes, title: string): AddedMorphs['targets'] {

@@ -20,7 +20,7 @@ import { makeRegionPart } from '../parts/soft/shared';
 import { editShot, type Shot } from '../shot/index';
 import { simulateAll } from '../simulate/index';
 import { bakeRefined } from './bake';
-import { DEFAULT_FIT, defaultBake, type VertexFit } from './options';
+import { DEFAULT_FIT, defaultBake, type BakeOptions, type VertexFit } from './options';
 import { writeFitted } from './writeFitted';
 
 const character = readGltf(brindle!.bytes, 'brindle.glb');
@@ -31,8 +31,12 @@ const BODY = character.nodes.findIndex((n) => n.name === 'body mesh');
 type Figure = Pick<typeof fedOne, 'character' | 'bytes' | 'shot'>;
 
 /** The shot baked into its file, with what fitting its vertices gave. */
-function baked({ character: c, bytes, shot }: Figure, vertices: VertexFit = DEFAULT_FIT) {
-  const run = bakeRefined(c, shot, { ...defaultBake(shot), thin: null });
+function baked(
+  { character: c, bytes, shot }: Figure,
+  vertices: VertexFit = DEFAULT_FIT,
+  into: BakeOptions['into'] = 'new',
+) {
+  const run = bakeRefined(c, shot, { ...defaultBake(shot), thin: null, into });
   for (;;) {
     const step = run.next();
     if (step.done) return writeFitted(openContainer(bytes, 'figure.glb'), c, shot, step.value.clip, vertices);
@@ -121,6 +125,43 @@ it('keeps what morph targets of the mesh do beside it', async () => {
   expect(farthest(shownAt(still, node, 30), shownAt(softPatch(9, 0.6, lift), node, 30))).toBeGreaterThan(
     0.01,
   );
+});
+
+it('as what is added to its clip it has the same targets as in a clip of its own', () => {
+  const [own, added] = (['new', 'offset'] as const).map((into) =>
+    readGltf(baked(fedOne, DEFAULT_FIT, into).bytes, 'a.glb'),
+  ) as [Character, Character];
+  const targetsIn = (c: Character) => c.meshes[c.nodes[BODY]!.mesh]!.primitives[0]!.targets;
+  expect(targetsIn(added).length).toBe(targetsIn(own).length);
+  targetsIn(own).forEach((t, k) => expect(farthest(t, targetsIn(added)[k]!)).toBeLessThan(1e-6));
+});
+
+it('keeps weights of the mesh that are stepped or smooth outside of what is simulated', async () => {
+  const patch = softPatch(9, 0.6, lift, (_, s) => void (s.range = { first: 60, last: 90 }), { swells: true });
+  const { node } = nodeNamed(patch.character, 'skin');
+  const clip = patch.character.clips[0]!;
+  const channels = clip.channels.map((c) =>
+    c.path !== 'weights'
+      ? c
+      : ({
+          ...{ ...c, interpolation: 'STEP', times: Float64Array.of(0, 0.5, 3) },
+          values: Float64Array.of(0, 1, 0.25),
+        } as typeof c),
+  );
+  const stepped = { ...patch.character, clips: [{ ...clip, channels }] };
+  const out = baked({ ...patch, character: stepped });
+  const again = readGltf(out.bytes, 'again.glb');
+  const pose = makePose(again);
+  for (const [time, weight] of [
+    [0.2, 0],
+    [0.45, 0],
+    [0.6, 1],
+    [1.2, 1],
+    [2.5, 1],
+  ] as const) {
+    samplePose(again, again.clips.at(-1)!, time, pose);
+    expect(pose.morphs.get(node)![0]).toBeCloseTo(weight, 5);
+  }
 });
 
 it('can be fitted to joints, and written as points', () => {

@@ -32,8 +32,11 @@ export function sourcesOf(character: Character, node: number): Sources {
   };
 }
 
+/** The points that vertices of a mesh became. */
+type Points = Pick<PaintMesh, 'points' | 'pointOf'>;
+
 /** A value of every vertex as one of every point: the largest of those that became it. */
-function toPointsBy(mesh: PaintMesh, of: (vertex: number) => number): Float64Array {
+function toPointsBy(mesh: Points, of: (vertex: number) => number): Float64Array {
   const out = new Float64Array(mesh.points);
   mesh.pointOf.forEach((p, v) => (out[p] = Math.max(out[p]!, of(v))));
   return out;
@@ -50,7 +53,7 @@ function placer(character: Character, node: number): (vertex: number) => readonl
 }
 
 /** What a joint weighs of each point, 0..1. */
-export function fromJoint(character: Character, node: number, mesh: PaintMesh, joint: number): Float64Array {
+export function fromJoint(character: Character, node: number, mesh: Points, joint: number): Float64Array {
   const primitives = primitivesOf(character, node);
   const at = placer(character, node);
   const index = character.skins[character.nodes[node]!.skin]?.joints.indexOf(joint) ?? -1;

@@ -12,5 +12,5 @@ export {
 } from './brush';
 export { fromRims, makePaintMesh, partnersOf, toPoints, toVertices, type PaintMesh } from './mesh';
 export { fromColours, fromJoint, fromMaterial, fromPoint, inLasso, sourcesOf, type Sources } from './fills';
-export { fromBall, type Ball } from './ball';
+export { softness } from './softness';
 export { carryShares } from './nearest';

@@ -1,4 +1,4 @@
-import type { Channel } from '../../character/index';
+import type { Channel, Clip } from '../../character/index';
 import { OscillumError } from '../../model/index';
 import type { Container } from './container';
 import { fileError, LIMITS } from './fault';
@@ -12,6 +12,8 @@ export interface BakedClip {
   readonly channels: readonly BakedChannel[];
   /** The clip whose other channels are carried over, or -1. */
   readonly source: number;
+  /** The clip it adds to, where it does. */
+  readonly over?: Clip['over'];
   /** Take the place of the source clip instead of standing beside it. */
   readonly replace: boolean;
   /** Seconds added to every key carried over, so that a range that begins before 0 begins at 0. */

@@ -87,7 +87,7 @@ function measure(step: BodyStep, cell: Index): void {
 
 /** How much the volume of a cell is off, and by what it resists: its determinant, or its trace where crushed. */
 function resistVolume(step: BodyStep, cell: Index): number {
-  const { gradient, turn, cofactor, ratio, bulk, grow, lambda } = step;
+  const { gradient, turn, cofactor, ratio, bulk, grow } = step;
   const o = 9 * cell;
   const g = grow[cell]!;
   const per = 1 / (g * g * g);
@@ -103,7 +103,7 @@ function resistVolume(step: BodyStep, cell: Index): number {
   }
   bulk[cell] = 1 / g;
   for (let k = 0; k < 9; k++) cofactor[o + k] = turn[o + k]!;
-  return lambda > 0 ? trace / g - 3 : 0;
+  return trace / g - 3;
 }
 
 /**

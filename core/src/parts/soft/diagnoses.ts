@@ -36,10 +36,14 @@ export function diagnoseRegion({ part, frames, index, shot, track }: Simulated<R
         { kind: 'part', set: { where: { ...where, outer: two(2 * Math.max(where.outer, 0.001)) } } },
       );
     else
-      say('nothing is soft', `Nothing of ${part.name} is painted, so nothing moves.`, 'Mute it', {
-        kind: 'part',
-        set: { muted: true },
-      });
+      say(
+        'nothing is soft',
+        where.by === 'joint'
+          ? `${where.joint.name} weighs no vertex of ${part.name}, so nothing moves.`
+          : `Nothing of ${part.name} is painted, so nothing moves.`,
+        'Mute it',
+        { kind: 'part', set: { muted: true } },
+      );
     return out;
   }
   let far = 0;

@@ -1,7 +1,7 @@
 import type { Character } from '../../character/index';
-import { fromBall, toPoints } from '../../maps/index';
-import { OscillumError, readWeightMap } from '../../model/index';
-import { carrierOf, eachWeight, sheetOf, weighingJoints, type Sheet } from '../../sheets/index';
+import { softness } from '../../maps/index';
+import { OscillumError } from '../../model/index';
+import { carrierOf, sheetOf, weighingJoints } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import type { RegionPart } from './document';
 import { meshOf, type RegionPoints } from './mesh';
@@ -17,36 +17,6 @@ export interface RegionLayout extends PartLayout, RegionPoints {
 const MOST_POINTS = 60_000;
 /** Painted less than this nothing moves. */
 const LEAST = 1e-3;
-
-/** How much each point of a mesh is part of a region, 0..1. */
-function weightsOn(
-  character: Character,
-  part: Pick<RegionPart, 'name' | 'id' | 'where' | 'maps'>,
-  node: number,
-  sheet: Sheet,
-  metresPerUnit: number,
-): Float64Array {
-  const { where } = part;
-  if (where.by === 'ball') return fromBall(sheet, where, metresPerUnit);
-  const out = new Float64Array(sheet.points);
-  if (where.by === 'joint')
-    eachWeight(character, node, (vertex, joints, weights) => {
-      const p = sheet.pointOf[vertex]!;
-      let sum = 0;
-      joints.forEach((j, k) => (sum += j === where.joint.node ? weights[k]! : 0));
-      out[p] = Math.max(out[p]!, Math.min(1, sum));
-    });
-  const map = where.by === 'map' ? part.maps.weight : null;
-  if (!map) return out;
-  if (map.vertices !== sheet.pointOf.length)
-    throw new OscillumError(
-      'shot.invalid',
-      `${part.name}: it was painted on ${map.vertices} vertices, and the mesh has ${sheet.pointOf.length}`,
-      `/parts/${part.id}/maps/weight`,
-      'Remove this region, or paint it anew.',
-    );
-  return toPoints(sheet, readWeightMap(map));
-}
 
 /** Finds a region's meshes and what of them moves. Throws OscillumError('shot.invalid') where they are not there. */
 export function layOutRegion(character: Character, part: RegionPart, metresPerUnit: number): RegionLayout {
@@ -67,7 +37,14 @@ export function layOutRegion(character: Character, part: RegionPart, metresPerUn
         'Remove this region and make it again.',
       );
     const sheet = sheetOf(character, node);
-    return { node, sheet, weights: weightsOn(character, part, node, sheet, metresPerUnit) };
+    const map = part.maps.weight;
+    if (part.where.by === 'map' && map && map.vertices !== sheet.pointOf.length)
+      throw fail(
+        `it was painted on ${map.vertices} vertices, and the mesh has ${sheet.pointOf.length}`,
+        'maps/weight',
+        'Remove this region, or paint it anew.',
+      );
+    return { node, sheet, weights: softness(character, node, sheet, part.where, map, metresPerUnit) };
   });
   const { pieces, ...rest } = meshOf(sheets, LEAST, metresPerUnit);
   const free = rest.lattice.points;
@@ -80,7 +57,7 @@ export function layOutRegion(character: Character, part: RegionPart, metresPerUn
   const most = pieces.reduce((a, b) => (b.picked.length > a.picked.length ? b : a), pieces[0]!);
   const { node } = most;
   const sheet = sheetOf(character, node);
-  const held = Uint8Array.from({ length: sheet.points }, () => 0);
+  const held = new Uint8Array(sheet.points);
   most.picked.forEach((v) => (held[sheet.pointOf[v]!] = 1));
   const carrier = carrierOf(character, node, held, sheet);
   // Only joints that weigh its points: with others it would wait for parts that never move it.

@@ -152,7 +152,7 @@ describe('a region of skin', () => {
     );
   });
 
-  it('is not touched by wind, and says nothing while all is well', () => {
+  it('is not touched by wind', () => {
     const calm = run(9, 0, lift);
     const blown = run(9, 0, lift, (_, s) => {
       s.forces['wind' as never] = Force.parse({ id: 'wind', name: 'Wind', kind: 'wind', speed: 9 });

@@ -8,7 +8,6 @@ import { carryTo, simulateAll, trackOf, type TrackCache } from '../../simulate/i
 import { makeRegionPart, type RegionPart } from './shared';
 
 const { character, shot } = softPatch(9, 0.6, lift);
-const skin = nodeNamed(character, 'skin');
 const edited = (recipe: (p: RegionPart, s: Shot) => void) =>
   editShot(shot, 'edit-00001', 'Change', (d) => recipe(d.parts.skin as RegionPart, d as Shot)).shot;
 const ball = (outer: number) => ({
@@ -135,6 +134,15 @@ describe('a region', () => {
     ).shot;
     const { where } = scaled.parts.skin as RegionPart;
     expect(where.by === 'ball' && [where.outer, where.at[1]]).toEqual([0.24, 0.1]);
-    expect(skin.node).toBeGreaterThan(0);
+    // Twice as large in all, and so twice as far off.
+    const plain = simulateAll(
+      character,
+      edited((p) => void (p.where = ball(0.12))),
+    ).points;
+    const twice = simulateAll(character, scaled).points;
+    expect(twice.length).toBe(plain.length);
+    const most = plain.reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+    expect(most).toBeGreaterThan(0.005);
+    plain.forEach((x, k) => expect(Math.abs(twice[k]! - 2 * x)).toBeLessThan(1e-4 * most));
   });
 });

@@ -29,6 +29,12 @@ describe('a soft body', () => {
     lattice.rest.forEach((x, o) => expect(body.x[o]).toBeCloseTo(x, 12));
   });
 
+  it('has room for any shape of its lattice, a long row of cells too', () => {
+    const { body } = block([200, 1, 1], 0.1, {}, 120);
+    body.step([0, -9.81, 0]);
+    expect(body.x.every(Number.isFinite)).toBe(true);
+  });
+
   it('falls as a whole at g, and turns without strain', () => {
     const { lattice, body } = block([2, 2, 2], 0.1, { damping: 0.1, first: 20 }, 240);
     for (let k = 0; k < 120; k++) body.step([0, -9.81, 0]);

@@ -53,7 +53,7 @@ const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new BodyStep(), k)])
 >;
 
 /** Numbers a body takes of an arena. */
-export const bodyNumbers = ({ cells, nodes }: Lattice): number => 40 * nodes + 40 * cells + 300;
+export const bodyNumbers = ({ cells, nodes }: Lattice): number => 50 * nodes + 36 * cells + 300;
 
 /** The fields of a step of a body, at rest. */
 function fieldsOf(

@@ -1,6 +1,6 @@
 import type { Character } from '@oscillum/core/character';
-import { fromBall, fromJoint, toPoints, toVertices } from '@oscillum/core/maps';
-import { makeWeightMap, readWeightMap } from '@oscillum/core/model';
+import { softness, toVertices } from '@oscillum/core/maps';
+import { makeWeightMap } from '@oscillum/core/model';
 import { applyRegionPreset, type REGION_PRESETS, type RegionPart } from '@oscillum/core/soft';
 import { change, preview } from '../../edits';
 import { beginPaint, paintMeshFor } from '../../paint';
@@ -38,22 +38,12 @@ export const regionSize = (character: Character, part: RegionPart, metresPerUnit
   sizeOf(paintMeshFor(character, part.mesh.node).sheet.rest, softnessOf(character, part, metresPerUnit)) *
   metresPerUnit;
 
-/** How soft each point of a region's mesh is, 0..1; of one of its meshes where `node` says which. */
-export function softnessOf(
-  character: Character,
-  part: RegionPart,
-  metresPerUnit: number,
-  node = part.mesh.node,
-): Float64Array {
-  const mesh = paintMeshFor(character, node);
-  const { where } = part;
-  if (where.by === 'ball') return fromBall(mesh.sheet, where, metresPerUnit);
-  if (where.by === 'joint') return fromJoint(character, node, mesh, where.joint.node);
-  const map = part.maps.weight;
-  return map && map.vertices === mesh.vertices
-    ? toPoints(mesh, readWeightMap(map))
-    : new Float64Array(mesh.points);
-}
+/** How soft each point of a region's first mesh is, 0..1. */
+export const softnessOf = (character: Character, part: RegionPart, metresPerUnit: number): Float64Array => {
+  const { node } = part.mesh;
+  const { sheet } = paintMeshFor(character, node);
+  return softness(character, node, sheet, part.where, part.maps.weight, metresPerUnit);
+};
 
 /** Begins to paint how soft a region is: from then on its paint says what moves, on its first mesh alone. */
 export function paintRegion(character: Character, id: string): Thunk {
