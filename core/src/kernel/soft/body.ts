@@ -1,6 +1,7 @@
 import { int } from '../numbers';
 import { BodyStep } from './bodyFields';
-import { pullBody, stiffen } from './elastic';
+import { pullBody } from './elastic';
+import { stiffen } from './stiffen';
 import type { Floats, Index } from '../numbers';
 
 /** Halvings of a step that does not better the whole. */
@@ -18,9 +19,9 @@ export function solveBody(step: BodyStep): void {
   step.rounds = 0;
   weighNodes(step);
   const limit = limitOf(step);
+  for (let o = 0; o < n; o++) f[o] = 0;
+  let energy = pullBody(step);
   for (let round: number = 0; round < step.newton; round++) {
-    for (let o = 0; o < n; o++) f[o] = 0;
-    const energy = pullBody(step, 1);
     if (beta > 0) flowNow(step, n);
     let rz: number = 0;
     for (let i = 0; i < nodes; i++) {
@@ -58,7 +59,7 @@ export function solveBody(step: BodyStep): void {
       for (let i = 0; i < nodes; i++)
         for (let o = 3 * i; o < 3 * i + 3; o++) p[o] = r[o]! * diagonal[i]! + on * p[o]!;
     }
-    search(step, n, energy);
+    energy = search(step, n, energy);
   }
 }
 
@@ -129,9 +130,12 @@ function dot(a: Floats, b: Floats, n: Index): number {
   return sum;
 }
 
-/** Goes along dx as far as the whole energy, damping included, gets no larger. */
-function search(step: BodyStep, n: Index, elastic: number): void {
-  const { beta, speed, x, dx, q, damped } = step;
+/**
+ * Goes along dx as far as the whole energy, damping included, gets no larger. Returns what is elastic there, J; its
+ * forces are in f.
+ */
+function search(step: BodyStep, n: Index, elastic: number): number {
+  const { beta, speed, x, f, dx, q, damped } = step;
   let slope: number = 0,
     curve: number = 0;
   if (beta > 0) {
@@ -142,12 +146,18 @@ function search(step: BodyStep, n: Index, elastic: number): void {
   }
   const before = inertia(step) + elastic;
   let went: number = 0,
-    goes: number = 1;
+    goes: number = 1,
+    now: number = elastic;
   for (let k: number = 0; k < HALVINGS; k++) {
-    for (let o = 0; o < n; o++) x[o] = x[o]! + (goes - went) * dx[o]!;
+    for (let o = 0; o < n; o++) {
+      x[o] = x[o]! + (goes - went) * dx[o]!;
+      f[o] = 0;
+    }
     went = goes;
-    const after = goes * slope + 0.5 * goes * goes * curve + inertia(step) + pullBody(step, 0);
-    if (after <= before + 1e-4 * Math.abs(before)) return;
+    now = pullBody(step);
+    const after = goes * slope + 0.5 * goes * goes * curve + inertia(step) + now;
+    if (after <= before + 1e-4 * Math.abs(before)) return now;
     goes *= 0.5;
   }
+  return now;
 }

@@ -112,23 +112,45 @@ export function resistBending(step: BodyStep): void {
 /** Hourglasses of a cell in its own turn; `by` of them. */
 export function bendInTurn(step: BodyStep, cell: Index, by: number): void {
   const { modes, turn, bent } = step;
-  const R = 9 * cell;
-  for (let m = 0; m < 4; m++) {
-    const d = 12 + 3 * m;
-    for (let a = 0; a < 3; a++)
-      bent[3 * m + a] =
-        by * (turn[R + a]! * modes[d]! + turn[R + 3 + a]! * modes[d + 1]! + turn[R + 6 + a]! * modes[d + 2]!);
+  const o = 9 * cell;
+  const r0 = by * turn[o]!,
+    r1 = by * turn[o + 1]!,
+    r2 = by * turn[o + 2]!,
+    r3 = by * turn[o + 3]!,
+    r4 = by * turn[o + 4]!,
+    r5 = by * turn[o + 5]!,
+    r6 = by * turn[o + 6]!,
+    r7 = by * turn[o + 7]!,
+    r8 = by * turn[o + 8]!;
+  for (let m = 0; m < 12; m += 3) {
+    const x = modes[12 + m]!,
+      y = modes[13 + m]!,
+      z = modes[14 + m]!;
+    bent[m] = r0 * x + r3 * y + r6 * z;
+    bent[m + 1] = r1 * x + r4 * y + r7 * z;
+    bent[m + 2] = r2 * x + r5 * y + r8 * z;
   }
 }
 
 /** The stresses of the hourglasses turned back into the world as modes; `by` of them. */
 export function bendToWorld(step: BodyStep, cell: Index, by: number): void {
   const { modes, turn, stress } = step;
-  for (let m = 0; m < 4; m++)
-    for (let a = 0; a < 3; a++) {
-      const R = 9 * cell + 3 * a;
-      modes[12 + 3 * m + a] =
-        by *
-        (turn[R]! * stress[3 * m]! + turn[R + 1]! * stress[3 * m + 1]! + turn[R + 2]! * stress[3 * m + 2]!);
-    }
+  const o = 9 * cell;
+  const r0 = by * turn[o]!,
+    r1 = by * turn[o + 1]!,
+    r2 = by * turn[o + 2]!,
+    r3 = by * turn[o + 3]!,
+    r4 = by * turn[o + 4]!,
+    r5 = by * turn[o + 5]!,
+    r6 = by * turn[o + 6]!,
+    r7 = by * turn[o + 7]!,
+    r8 = by * turn[o + 8]!;
+  for (let m = 0; m < 12; m += 3) {
+    const x = stress[m]!,
+      y = stress[m + 1]!,
+      z = stress[m + 2]!;
+    modes[12 + m] = r0 * x + r1 * y + r2 * z;
+    modes[13 + m] = r3 * x + r4 * y + r5 * z;
+    modes[14 + m] = r6 * x + r7 * y + r8 * z;
+  }
 }

@@ -70,19 +70,42 @@ function follow(step: BodyStep, cell: Index): void {
   writeTurn(step, cell);
 }
 
+/** The gradient of a cell from its modes, row after row. */
+function gradientOf(step: BodyStep, per: number): void {
+  const { modes, gradient } = step;
+  for (let r = 0; r < 3; r++) {
+    gradient[3 * r] = modes[3 + r]! * per;
+    gradient[3 * r + 1] = modes[6 + r]! * per;
+    gradient[3 * r + 2] = modes[9 + r]! * per;
+  }
+}
+
 /** The cofactor of a cell's gradient, and its determinant. */
 function measure(step: BodyStep, cell: Index): void {
   const { gradient, cofactor, ratio } = step;
   const o = 9 * cell;
-  for (let r = 0; r < 3; r++) {
-    const i = 3 * (r === 2 ? 0 : r + 1),
-      j = 3 * (r === 0 ? 2 : r - 1);
-    cofactor[o + 3 * r] = gradient[i + 1]! * gradient[j + 2]! - gradient[i + 2]! * gradient[j + 1]!;
-    cofactor[o + 3 * r + 1] = gradient[i + 2]! * gradient[j]! - gradient[i]! * gradient[j + 2]!;
-    cofactor[o + 3 * r + 2] = gradient[i]! * gradient[j + 1]! - gradient[i + 1]! * gradient[j]!;
-  }
-  ratio[cell] =
-    gradient[0]! * cofactor[o]! + gradient[1]! * cofactor[o + 1]! + gradient[2]! * cofactor[o + 2]!;
+  const a = gradient[0]!,
+    b = gradient[1]!,
+    c = gradient[2]!,
+    d = gradient[3]!,
+    e = gradient[4]!,
+    f = gradient[5]!,
+    g = gradient[6]!,
+    h = gradient[7]!,
+    i = gradient[8]!;
+  const first = e * i - f * h,
+    second = f * g - d * i,
+    third = d * h - e * g;
+  cofactor[o] = first;
+  cofactor[o + 1] = second;
+  cofactor[o + 2] = third;
+  cofactor[o + 3] = h * c - i * b;
+  cofactor[o + 4] = i * a - g * c;
+  cofactor[o + 5] = g * b - h * a;
+  cofactor[o + 6] = b * f - c * e;
+  cofactor[o + 7] = c * d - a * f;
+  cofactor[o + 8] = a * e - b * d;
+  ratio[cell] = a * first + b * second + c * third;
 }
 
 /** How much the volume of a cell is off, and by what it resists: its determinant, or its trace where crushed. */
@@ -91,26 +114,24 @@ function resistVolume(step: BodyStep, cell: Index): number {
   const o = 9 * cell;
   const g = grow[cell]!;
   const per = 1 / (g * g * g);
-  let square: number = 0,
-    trace: number = 0;
-  for (let k = 0; k < 9; k++) {
-    square += gradient[k]! * gradient[k]!;
-    trace += gradient[k]! * turn[o + k]!;
-  }
+  let square: number = 0;
+  for (let k = 0; k < 9; k++) square += gradient[k]! * gradient[k]!;
   if (ratio[cell]! * per >= CRUSHED && square <= STRETCHED * g * g) {
     bulk[cell] = per * per * g;
     return ratio[cell]! * per - 1;
   }
+  let trace: number = 0;
+  for (let k = 0; k < 9; k++) trace += gradient[k]! * turn[o + k]!;
   bulk[cell] = 1 / g;
   for (let k = 0; k < 9; k++) cofactor[o + k] = turn[o + k]!;
   return trace / g - 3;
 }
 
 /**
- * Elastic energy of all cells at x, J. With `pulls` the forces are added to f, and the state of the cells is what the
- * stiffness is taken at.
+ * Elastic energy of all cells at x, J; their forces are added to f, and the state of the cells is what the stiffness is
+ * taken at.
  */
-export function pullBody(step: BodyStep, pulls: number): number {
+export function pullBody(step: BodyStep): number {
   const { size, mu, lambda, beta, x, f, fill, stiff, grow, growing } = step;
   const { modes, gradient, turn, cofactor, bent, stress } = step;
   const volume = size * size * size;
@@ -119,7 +140,7 @@ export function pullBody(step: BodyStep, pulls: number): number {
   let energy: number = 0;
   for (let cell = 0; cell < int(step.cells); cell++) {
     gatherCell(step, cell, x);
-    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) gradient[3 * r + c] = modes[3 + 3 * c + r]! * per;
+    gradientOf(step, per);
     for (let k: number = 0; k < TURNING; k++) follow(step, cell);
     measure(step, cell);
     const off = resistVolume(step, cell);
@@ -128,78 +149,23 @@ export function pullBody(step: BodyStep, pulls: number): number {
     const weight = fill[cell]! * stiff[cell]! * volume;
     bendInTurn(step, cell, 0.125);
     resistBending(step);
-    let w: number = 0;
-    for (let k = 0; k < 9; k++) {
-      const d = gradient[k]! - g * turn[o + k]!;
-      w += mu * d * d;
-    }
-    w += 0.5 * lambda * off * off * g;
-    for (let k = 0; k < 12; k++) w += 0.5 * hour * bent[k]! * stress[k]!;
-    energy += w * weight;
-    if (pulls === 0) continue;
+    let bends: number = 0;
+    for (let k = 0; k < 12; k++) bends += bent[k]! * stress[k]!;
     const pressure = (lambda * off) / (g * g);
     const swelling = beta * (2 * mu + 3 * lambda) * growing[cell]!;
+    const by = -weight * per;
+    let square: number = 0;
     for (let r = 0; r < 3; r++)
       for (let c = 0; c < 3; c++) {
         const k = 3 * r + c;
         const turned = turn[o + k]!;
-        modes[3 + 3 * c + r] =
-          -(2 * mu * (gradient[k]! - g * turned) + pressure * cofactor[o + k]! - swelling * turned) *
-          weight *
-          per;
+        const strain = gradient[k]! - g * turned;
+        square += strain * strain;
+        modes[3 + 3 * c + r] = by * (2 * mu * strain + pressure * cofactor[o + k]! - swelling * turned);
       }
+    energy += (mu * square + 0.5 * lambda * off * off * g + 0.5 * hour * bends) * weight;
     bendToWorld(step, cell, -weight * hour * 0.125);
     scatterCell(step, cell, f);
   }
   return energy;
-}
-
-/** Adds to y what the stiffness makes of p: `elastic` of it, and `viscous` of what damps. */
-export function stiffen(step: BodyStep, p: Floats, y: Floats, elastic: number, viscous: number): void {
-  const { size, mu, lambda, fill, stiff, modes, gradient, turn, cofactor, bulk } = step;
-  const volume = size * size * size;
-  const per = 1 / (4 * size);
-  const hour = 4 / (3 * size * size);
-  const both = elastic + viscous;
-  for (let cell = 0; cell < int(step.cells); cell++) {
-    gatherCell(step, cell, p);
-    const o = 9 * cell;
-    const weight = fill[cell]! * stiff[cell]! * volume;
-    let wide: number = 0,
-      flow: number = 0;
-    for (let r = 0; r < 3; r++)
-      for (let c = 0; c < 3; c++) {
-        wide += cofactor[o + 3 * r + c]! * modes[3 + 3 * c + r]!;
-        flow += turn[o + 3 * r + c]! * modes[3 + 3 * c + r]!;
-        // In the cell's own turn.
-        gradient[3 * r + c] =
-          turn[o + r]! * modes[3 + 3 * c]! +
-          turn[o + 3 + r]! * modes[4 + 3 * c]! +
-          turn[o + 6 + r]! * modes[5 + 3 * c]!;
-      }
-    for (let r = 0; r < 3; r++) {
-      gradient[4 * r] = 2 * mu * both * gradient[4 * r]!;
-      for (let c = r + 1; c < 3; c++) {
-        const shear = mu * both * (gradient[3 * r + c]! + gradient[3 * c + r]!);
-        gradient[3 * r + c] = shear;
-        gradient[3 * c + r] = shear;
-      }
-    }
-    wide *= lambda * elastic * bulk[cell]!;
-    flow *= lambda * viscous;
-    bendInTurn(step, cell, 1);
-    resistBending(step);
-    const k1 = weight * per * per;
-    for (let r = 0; r < 3; r++)
-      for (let c = 0; c < 3; c++)
-        modes[3 + 3 * c + r] =
-          k1 *
-          (turn[o + 3 * r]! * gradient[c]! +
-            turn[o + 3 * r + 1]! * gradient[3 + c]! +
-            turn[o + 3 * r + 2]! * gradient[6 + c]! +
-            wide * cofactor[o + 3 * r + c]! +
-            flow * turn[o + 3 * r + c]!);
-    bendToWorld(step, cell, (weight * hour * both) / 64);
-    scatterCell(step, cell, y);
-  }
 }

@@ -79,7 +79,7 @@ function fieldsOf(
     ...{ mass: make(nodes), free: make(nodes).fill(1), hold: make(nodes), diagonal: make(nodes) },
     ...{ x: three(), goal: three(), shown: three(), drift: three() },
     ...{ f: three(), damped: three(), dx: three(), r: three(), p: three(), q: three() },
-    ...{ modes: make(24), gradient: make(9), bent: make(12), stress: make(12) },
+    ...{ modes: make(48), gradient: make(9), bent: make(12), stress: make(12) },
   });
   for (let c = 0; c < 8 * cells; c++)
     fields.mass[corners[c]!]! += (fill[c >> 3]! * density * size * size * size) / 8;
