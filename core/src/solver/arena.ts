@@ -41,7 +41,7 @@ export interface Arena {
   release(numbers: number): void;
 }
 
-/** What moves a sheet and pushes it out of bodies, each by where its fields lie. */
+/** What moves a sheet, and what finds where points touch bodies, each by where its fields lie. */
 export interface ClothKernels {
   predictCloth(at: number): void;
   blowCloth(at: number): void;
@@ -52,6 +52,7 @@ export interface ClothKernels {
   finishCloth(at: number): void;
   readyTouches(at: number): void;
   findTouches(at: number): void;
+  measureTouches(at: number): void;
   pushOut(at: number): void;
   finishTouches(at: number): void;
   reactTouches(at: number): void;

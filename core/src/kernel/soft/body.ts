@@ -1,6 +1,7 @@
 import { int } from '../numbers';
 import { BodyStep } from './bodyFields';
 import { pullBody } from './elastic';
+import { pressAll, pressed, pushGuess, stiffenTouches } from './press';
 import { stiffen } from './stiffen';
 import type { Floats, Index } from '../numbers';
 
@@ -17,12 +18,14 @@ export function solveBody(step: BodyStep): void {
   const n = 3 * nodes;
   const { inert, speed, beta, x, f, dx, r, p, q, free, mass, hold, goal, shown, diagonal } = step;
   step.rounds = 0;
+  if (step.touches > 0) pushGuess(step);
   weighNodes(step);
   const limit = limitOf(step);
   for (let o = 0; o < n; o++) f[o] = 0;
   let energy = pullBody(step);
   for (let round: number = 0; round < step.newton; round++) {
     if (beta > 0) flowNow(step, n);
+    if (step.touches > 0) pressNodes(step);
     let rz: number = 0;
     for (let i = 0; i < nodes; i++) {
       const m = mass[i]!;
@@ -37,6 +40,7 @@ export function solveBody(step: BodyStep): void {
     for (let k: number = 0; k < step.most; k++) {
       for (let o = 0; o < n; o++) q[o] = 0;
       stiffen(step, p, q, 1, beta * speed);
+      if (step.touches > 0) stiffenTouches(step, p, q);
       let pq: number = 0;
       for (let i = 0; i < nodes; i++)
         for (let o = 3 * i; o < 3 * i + 3; o++) {
@@ -66,22 +70,32 @@ export function solveBody(step: BodyStep): void {
 /** The inverse of the diagonal of the system, a number a node. */
 function weighNodes(step: BodyStep): void {
   const { size, mu, lambda, young, poisson, beta, speed, inert, corners, fill, stiff } = step;
-  const { mass, free, hold, diagonal } = step;
+  const { mass, free, hold, own, diagonal } = step;
   const per = 1 / (4 * size);
   const hour = 4 / (3 * size * size);
   const plate = young / (1 - poisson * poisson);
-  const own =
+  const each =
     size *
     size *
     size *
     (1 + beta * speed) *
     ((4 * mu + lambda) * per * per + (hour / 64) * (2 * mu + 2 * plate + young / 3));
-  for (let i = 0; i < int(step.nodes); i++) diagonal[i] = 0;
+  for (let i = 0; i < int(step.nodes); i++) own[i] = 0;
   for (let cell = 0; cell < int(step.cells); cell++)
     for (let c = 8 * cell; c < 8 * cell + 8; c++)
-      diagonal[corners[c]!] = diagonal[corners[c]!]! + own * fill[cell]! * stiff[cell]!;
+      own[corners[c]!] = own[corners[c]!]! + each * fill[cell]! * stiff[cell]!;
   for (let i = 0; i < int(step.nodes); i++) {
-    const d = diagonal[i]! + mass[i]! * (inert + hold[i]!);
+    own[i] = own[i]! + mass[i]! * (inert + hold[i]!);
+    diagonal[i] = free[i]! > 0 && own[i]! > 0 ? 1 / own[i]! : 0;
+  }
+}
+
+/** The forces of touches, and what they add to the diagonal. */
+function pressNodes(step: BodyStep): void {
+  const { free, own, diagonal, pressing } = step;
+  pressAll(step);
+  for (let i = 0; i < int(step.nodes); i++) {
+    const d = own[i]! + pressing[i]!;
     diagonal[i] = free[i]! > 0 && d > 0 ? 1 / d : 0;
   }
 }
@@ -144,7 +158,8 @@ function search(step: BodyStep, n: Index, elastic: number): number {
     curve = dot(dx, q, n);
     slope = dot(dx, damped, n);
   }
-  const before = inertia(step) + elastic;
+  const touches = step.touches > 0;
+  const before = inertia(step) + elastic + (touches ? pressed(step) : 0);
   let went: number = 0,
     goes: number = 1,
     now: number = elastic;
@@ -155,7 +170,8 @@ function search(step: BodyStep, n: Index, elastic: number): number {
     }
     went = goes;
     now = pullBody(step);
-    const after = goes * slope + 0.5 * goes * goes * curve + inertia(step) + now;
+    const after =
+      goes * slope + 0.5 * goes * goes * curve + inertia(step) + now + (touches ? pressed(step) : 0);
     if (after <= before + 1e-4 * Math.abs(before)) return now;
     goes *= 0.5;
   }

@@ -25,6 +25,9 @@ export class BodyStep {
   most: number = 0;
   least: number = 0;
   enough: number = 0;
+  /** Touches in use, and how thick the layer is in which they press, m. */
+  touches: number = 0;
+  layer: number = 1;
   /** Rounds of conjugate gradients that were taken. */
   rounds: number = 0;
   /** 8 nodes a cell: x, then y, then z counts up. */
@@ -40,11 +43,14 @@ export class BodyStep {
   cofactor: Floats = NONE;
   ratio: Floats = NONE;
   bulk: Floats = NONE;
-  /** A number a node: mass, 1 where it is free, hold to the animation (1/s²), and the diagonal. */
+  /** A number a node: mass, 1 where it is free, hold to the animation (1/s²). */
   mass: Floats = NONE;
   free: Floats = NONE;
   hold: Floats = NONE;
+  /** Its own part of the diagonal, the inverse of all of it, and what touches add to it. */
+  own: Floats = NONE;
   diagonal: Floats = NONE;
+  pressing: Floats = NONE;
   /** Places, where inertia alone would take them, the animation's, and the part of the speed that x does not make. */
   x: Floats = NONE;
   goal: Floats = NONE;
@@ -57,7 +63,24 @@ export class BodyStep {
   r: Floats = NONE;
   p: Floats = NONE;
   q: Floats = NONE;
-  /** Room for one cell: 8 modes, gradient, and hourglass modes and their stresses, 3 numbers each. */
+  /**
+   * Of each touch: 8 nodes and how much of each the place is; the plane it may not pass (normal and distance); its
+   * stiffness (N/m), Coulomb's μ, the place that friction holds it to, and whether it has one.
+   */
+  rowNode: Ints = NO_INTS;
+  rowShare: Floats = NONE;
+  plane: Floats = NONE;
+  stiffness: Floats = NONE;
+  rub: Floats = NONE;
+  anchor: Floats = NONE;
+  held: Floats = NONE;
+  /** What comes of it: load (N), stiffness now (N/m), whether it sticks, and the whole force on the body (3 numbers). */
+  loads: Floats = NONE;
+  hard: Floats = NONE;
+  sticks: Floats = NONE;
+  pushes: Floats = NONE;
+  place: Floats = NONE;
+  /** Room for two cells of 8 modes, and for one: gradient, and hourglass modes and their stresses, 3 numbers each. */
   modes: Floats = NONE;
   gradient: Floats = NONE;
   bent: Floats = NONE;

@@ -1,7 +1,7 @@
 import { int } from '../numbers';
 import { BodyStep } from './bodyFields';
 import { bendInTurn, bendToWorld, gatherCell, resistBending, scatterCell } from './cell';
-import type { Floats, Index } from '../numbers';
+import type { Index } from '../numbers';
 
 /** Rounds in which the turn of a cell follows its gradient, from where it was. */
 const TURNING: number = 2;

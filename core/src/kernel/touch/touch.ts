@@ -74,6 +74,20 @@ export function pushOut(body: SheetBody): void {
   }
 }
 
+/** Measures each slot: its gap into `far`, the normal into `rub`, and how far the body carries the place into `given`. */
+export function measureTouches(body: SheetBody): void {
+  const { slot, far, rub, given, allowed, normal, carried } = body;
+  const mesh = body.kind === MESH;
+  for (let k = 0; k < int(body.used); k++) {
+    const i = slot[k]!;
+    far[k] = (mesh ? gapToMesh(body, i) : gapToRigid(body, i)) + allowed[i]!;
+    for (let a = 0; a < 3; a++) {
+      rub[3 * k + a] = normal[a]!;
+      given[3 * k + a] = carried[a]!;
+    }
+  }
+}
+
 /** Moves a point by the change of its push, and holds it back by friction. */
 function pushPoint(body: SheetBody, k: Index, i: Index, pushed: number, before: number): void {
   const { x, old, push, rub, slide, given, normal, carried, touched } = body;

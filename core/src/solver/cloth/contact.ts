@@ -1,6 +1,13 @@
 import type { ClothStep } from '../../kernel/cloth/fields';
 import { SheetBody } from '../../kernel/touch/fields';
-import { findTouches, finishTouches, pushOut, reactTouches, startInside } from '../../kernel/touch/touch';
+import {
+  findTouches,
+  finishTouches,
+  measureTouches,
+  pushOut,
+  reactTouches,
+  startInside,
+} from '../../kernel/touch/touch';
 import { numberAt, type Arena, type ClothKernels } from '../arena';
 import { SHAPE, sizesOf } from '../shapes';
 import type { Make } from './setup';
@@ -48,13 +55,13 @@ export interface SheetContacts {
 }
 
 /** Speed at which what begins inside a body comes out of it, m/s. */
-const OUT_SPEED = 0.5;
+export const OUT_SPEED = 0.5;
 
-const REFERENCE = { findTouches, finishTouches, pushOut, reactTouches, startInside };
+const REFERENCE = { findTouches, finishTouches, measureTouches, pushOut, reactTouches, startInside };
 const empty = new SheetBody();
 /** Where the numbers that are told in each step, and those that are said back, stand. */
 const TOLD = ['fresh', 'turn', 'from', 'to', 'bound', 'fixed', 'thickness', 'friction', 'h'] as const;
-const SAID = ['depth', 'deepest', 'pressing', 'slip'] as const;
+const SAID = ['depth', 'deepest', 'pressing', 'slip', 'used'] as const;
 const PLACE = Object.fromEntries([...TOLD, ...SAID].map((k) => [k, numberAt(empty, k)]));
 
 /** Numbers that a body takes of an arena at most, for so many points. */
@@ -67,8 +74,8 @@ type Shared = Pick<
   ('x' | 'old' | 'older' | 'v' | 'w' | 'touched' | 'own' | 'gone' | 'seen' | 'h') | ('skinFrom' | 'skinTo')
 >;
 
-/** One body and its slots: one for each point that may touch it. */
-class BodyContacts {
+/** One body as points touch it, and its slots: one for each point that may. */
+export class BodyContacts {
   readonly memory: readonly Float64Array[];
   readonly fields: SheetBody;
   private readonly placed: ReturnType<Arena['place']> | undefined;
@@ -110,6 +117,11 @@ class BodyContacts {
 
   get free(): boolean {
     return this.body.free !== null;
+  }
+
+  /** Slots in use. */
+  get used(): number {
+    return this.said('used');
   }
 
   /** A number that the kernel says. */

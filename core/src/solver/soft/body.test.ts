@@ -45,7 +45,7 @@ describe('a soft body', () => {
 
   it('follows its animation where it is held, and goes with nodes that are moved', () => {
     const held = block([2, 2, 2], 0.1, { damping: 0.5, first: 20 }, 120);
-    held.body.hold.fill((2 * Math.PI * 6) ** 2);
+    held.body.pull.fill((2 * Math.PI * 6) ** 2);
     held.body.shown.set(held.lattice.rest.map((x, o) => (o % 3 === 0 ? x + 0.3 : x)));
     // It swings about its animation.
     const sums = new Float64Array(held.body.x.length);

@@ -1,7 +1,10 @@
 import { BodyStep } from '../../kernel/soft/bodyFields';
 import { solveBody } from '../../kernel/soft/body';
 import { numberAt, type Arena } from '../arena';
+import { makeIn, type Make } from '../cloth/setup';
+import { bodyNumbers as contactNumbers, type SheetStart, type SheetTouches } from '../cloth/contact';
 import type { Lattice } from './lattice';
+import { makePress, touchFields, touchNumbers, type Press, type PressNeeds } from './press';
 
 /** What a soft body is made of. */
 export interface BodyMatter {
@@ -15,7 +18,7 @@ export interface BodyMatter {
   readonly first: number;
 }
 
-/** A soft body in motion. Node arrays hold 3 numbers each; they are the same for life. */
+/** A soft body in motion. Node arrays hold 3 numbers each unless said; they are the same for life. */
 export interface SoftBody {
   readonly x: Float64Array;
   readonly v: Float64Array;
@@ -25,17 +28,24 @@ export interface SoftBody {
   readonly mass: Float64Array;
   /** 1 for each node that is free, 0 where it goes where `shown` has it. */
   readonly free: Float64Array;
-  /** To be filled in before a step: hold to the animation (1/s², a number a node), and the animation. */
-  readonly hold: Float64Array;
+  /** To be filled in before a step: the animation at its end, and the pull to it (ω², 1/s², a number a node). */
   readonly shown: Float64Array;
+  readonly pull: Float64Array;
+  /** The same of how it is damped as it moves against its animation: 2 ζ ω, 1/s, a number a node. */
+  readonly damp: Float64Array;
   /** To be filled in: how much longer each cell's edges want to be, and how fast that grows, 1/s. */
   readonly grow: Float64Array;
   readonly growing: Float64Array;
+  /** How many times as stiff each cell is. */
+  readonly stiff: Float64Array;
   /** How much larger each cell is than at rest. */
   readonly ratio: Float64Array;
+  /** What it is made of from now on. */
+  setMatter(matter: BodyMatter): void;
   /** Puts it at places with speeds, at rest in itself. */
-  begin(places: ArrayLike<number>, speeds: ArrayLike<number>): void;
-  step(gravity: ArrayLike<number>): void;
+  begin(places: ArrayLike<number>, speeds: ArrayLike<number>): SheetStart;
+  /** One step; `fresh` says that a frame begins. */
+  step(gravity: ArrayLike<number>, fresh?: boolean): SheetTouches;
   /** Rounds that the last solve took. */
   readonly rounds: number;
 }
@@ -46,89 +56,135 @@ const LEAST = 7;
 /** What the solve may leave, as a share of the weight of each node: at 0.2 it adds energy, and damps half as much. */
 const ENOUGH = 0.005;
 
-const NAMES = ['inert', 'speed', 'beta', 'rounds'] as const;
-const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new BodyStep(), k)])) as Record<
-  (typeof NAMES)[number],
-  number
->;
+const NAMES = [
+  ...(['inert', 'speed', 'beta', 'rounds', 'touches', 'layer'] as const),
+  ...(['young', 'poisson', 'mu', 'lambda'] as const),
+] as const;
+type Name = (typeof NAMES)[number];
+const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new BodyStep(), k)])) as Record<Name, number>;
+const UNTOUCHED: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
 
 /** Numbers a body takes of an arena. */
-export const bodyNumbers = ({ cells, nodes }: Lattice): number => 50 * nodes + 36 * cells + 300;
+export const bodyNumbers = ({ cells, nodes }: Lattice, press?: PressNeeds): number =>
+  56 * nodes +
+  36 * cells +
+  400 +
+  (press
+    ? touchNumbers(press.skin) +
+      press.bodies.reduce((sum, b) => sum + contactNumbers(press.skin.points, b), 0)
+    : 0);
 
 /** The fields of a step of a body, at rest. */
-function fieldsOf(
-  lattice: Lattice,
-  { young, poisson, density, damping, first }: BodyMatter,
-  arena: Arena | null,
-): BodyStep {
+function fieldsOf(lattice: Lattice, press: PressNeeds | null, make: Make): BodyStep {
   const { cells, nodes, size } = lattice;
-  const make = (count: number) => (arena ? arena.alloc(count) : new Float64Array(count));
-  const corners = arena ? arena.allocInts(8 * cells) : new Int32Array(8 * cells);
+  const corners = make.ints(8 * cells);
   corners.set(lattice.corners);
-  const fill = make(cells);
+  const fill = make.numbers(cells);
   fill.set(lattice.fill);
-  const three = () => make(3 * nodes);
-  const fields = Object.assign(new BodyStep(), {
-    ...{ cells, nodes, size, young, poisson, newton: NEWTON, most: MOST, least: LEAST, enough: ENOUGH },
-    mu: young / (2 * (1 + poisson)),
-    lambda: (young * poisson) / ((1 + poisson) * (1 - 2 * poisson)),
-    beta: first > 0 ? (2 * damping) / (2 * Math.PI * first) : 0,
-    ...{ corners, fill, stiff: make(cells).fill(1), grow: make(cells).fill(1), growing: make(cells) },
-    ...{ quat: make(4 * cells), turn: make(9 * cells), cofactor: make(9 * cells) },
-    ...{ ratio: make(cells).fill(1), bulk: make(cells).fill(1) },
-    ...{ mass: make(nodes), free: make(nodes).fill(1), hold: make(nodes), diagonal: make(nodes) },
+  const three = () => make.numbers(3 * nodes);
+  const { numbers } = make;
+  return Object.assign(new BodyStep(), {
+    ...{ cells, nodes, size, newton: NEWTON, most: MOST, least: LEAST, enough: ENOUGH },
+    ...{
+      corners,
+      fill,
+      stiff: numbers(cells).fill(1),
+      grow: numbers(cells).fill(1),
+      growing: numbers(cells),
+    },
+    ...{ quat: numbers(4 * cells), turn: numbers(9 * cells), cofactor: numbers(9 * cells) },
+    ...{ ratio: numbers(cells).fill(1), bulk: numbers(cells).fill(1) },
+    ...{ mass: numbers(nodes), free: numbers(nodes).fill(1), hold: numbers(nodes) },
+    ...{ own: numbers(nodes), diagonal: numbers(nodes), pressing: numbers(nodes) },
     ...{ x: three(), goal: three(), shown: three(), drift: three() },
     ...{ f: three(), damped: three(), dx: three(), r: three(), p: three(), q: three() },
-    ...{ modes: make(48), gradient: make(9), bent: make(12), stress: make(12) },
+    ...{ modes: numbers(48), gradient: numbers(9), bent: numbers(12), stress: numbers(12) },
+    ...(press ? touchFields(press.skin, make) : {}),
   });
-  for (let c = 0; c < 8 * cells; c++)
-    fields.mass[corners[c]!]! += (fill[c >> 3]! * density * size * size * size) / 8;
-  return fields;
 }
 
 /**
  * Makes a body of a lattice that takes steps of h seconds: hexahedra with one point each and their hourglasses resisted
- * as plates, volume by the determinant; BDF2, with a first-order step at the beginning. Compiled where there is an
- * arena.
+ * as plates, volume by the determinant; BDF2, with a first-order step at the beginning and where a contact begins.
+ * Compiled where there is an arena.
  */
-export function makeSoftBody(lattice: Lattice, matter: BodyMatter, h: number, arena: Arena | null): SoftBody {
+export function makeSoftBody(
+  lattice: Lattice,
+  matter: BodyMatter,
+  h: number,
+  arena: Arena | null,
+  press: PressNeeds | null = null,
+): SoftBody {
   const { cells, nodes } = lattice;
-  const three = () => (arena ? arena.alloc(3 * nodes) : new Float64Array(3 * nodes));
-  const fields = fieldsOf(lattice, matter, arena);
+  const make = makeIn(arena);
+  const three = () => make.numbers(3 * nodes);
+  const fields = fieldsOf(lattice, press, make);
   const placed = arena?.place(fields);
-  const { x, goal, shown, drift, free, mass, hold, grow, growing, ratio, quat, turn } = fields;
+  const { x, goal, shown: aim, drift, free, mass, hold, grow, growing, stiff, ratio, quat, turn } = fields;
   const [older, v, vOld, pace] = [three(), three(), three(), three()];
+  const contacts: Press | null = press && makePress(press, fields, older, make, arena);
+  const [shown, was] = [new Float64Array(3 * nodes), new Float64Array(3 * nodes)];
+  const [pull, damp] = [new Float64Array(nodes), new Float64Array(nodes)];
   /** 1 before the first step. */
   const fresh = Float64Array.of(1);
-  const put = (name: (typeof NAMES)[number], value: number) => {
+  const put = (name: Name, value: number) => {
     fields[name] = value;
     if (placed) placed.numbers[AT[name]] = value;
   };
 
-  /** Where inertia and gravity alone would take it, and where to begin to look. */
+  function setMatter({ young, poisson, density, damping, first }: BodyMatter): void {
+    put('young', young);
+    put('poisson', poisson);
+    put('mu', young / (2 * (1 + poisson)));
+    put('lambda', (young * poisson) / ((1 + poisson) * (1 - 2 * poisson)));
+    put('beta', first > 0 ? (2 * damping) / (2 * Math.PI * first) : 0);
+    const each = (density * lattice.size ** 3) / 8;
+    mass.fill(0);
+    for (let c = 0; c < 8 * cells; c++) mass[fields.corners[c]!]! += fields.fill[c >> 3]! * each;
+  }
+  setMatter(matter);
+
+  /** Where inertia and gravity alone would take it, where its hold pulls it to, and where to begin to look. */
   function predict(gravity: ArrayLike<number>): void {
     const one = fresh[0] === 1;
+    const speed = one ? 1 / h : 1.5 / h;
     put('inert', one ? 1 / (h * h) : 9 / (4 * h * h));
-    put('speed', one ? 1 / h : 1.5 / h);
+    put('speed', speed);
+    for (let i = 0; i < nodes; i++) hold[i] = pull[i]! + damp[i]! * speed;
     for (let o = 0; o < x.length; o++) {
+      const i = (o - (o % 3)) / 3;
       const g = gravity[o % 3]!;
       const at = x[o]!;
       goal[o] = one
         ? at + h * v[o]! + h * h * g
         : (4 * at - older[o]!) / 3 + (h * (8 * v[o]! - 2 * vOld[o]!)) / 9 + (4 * h * h * g) / 9;
       drift[o] = one ? -at / h : (-2 * at + 0.5 * older[o]!) / h;
+      // The damping of the hold acts on the speed past the animation's own.
+      const goes = (shown[o]! - was[o]!) / h - drift[o]!;
+      aim[o] = hold[i]! > 0 ? (pull[i]! * shown[o]! + damp[i]! * goes) / hold[i]! : shown[o]!;
       older[o] = at;
-      x[o] = free[(o - (o % 3)) / 3]! > 0 ? at + h * v[o]! + 0.5 * h * h * pace[o]! : shown[o]!;
+      x[o] = free[i]! > 0 ? at + h * v[o]! + 0.5 * h * h * pace[o]! : shown[o]!;
+      was[o] = shown[o]!;
     }
   }
 
   const before = new Float64Array(3 * nodes);
+  function finish(one: boolean): void {
+    for (let o = 0; o < x.length; o++) {
+      const speed = one
+        ? (x[o]! - older[o]!) / h
+        : (1.5 * (x[o]! - older[o]!) - 0.5 * (older[o]! - before[o]!)) / h;
+      pace[o] = (speed - v[o]!) / h;
+      vOld[o] = v[o]!;
+      v[o] = speed;
+    }
+  }
   return {
-    ...{ x, v, mass, free, hold, shown, grow, growing, ratio },
+    ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, setMatter },
     moving: [x, older, v, vOld],
-    asides: [pace, fresh, quat, turn],
+    asides: [pace, fresh, quat, turn, was, ...(contacts?.memory ?? [])],
     begin: (places, speeds) => {
-      for (const list of [x, older, shown]) list.set(places);
+      for (const list of [x, older, shown, was]) list.set(places);
       for (const list of [v, vOld]) list.set(speeds);
       pace.fill(0);
       fresh[0] = 1;
@@ -136,22 +192,25 @@ export function makeSoftBody(lattice: Lattice, matter: BodyMatter, h: number, ar
         quat.set([1, 0, 0, 0], 4 * cell);
         turn.set([1, 0, 0, 0, 1, 0, 0, 0, 1], 9 * cell);
       }
+      return contacts?.begin() ?? { depth: 0, deepIn: -1 };
     },
-    step: (gravity) => {
+    step: (gravity, anew = false) => {
       before.set(older);
       const one = fresh[0] === 1;
       predict(gravity);
+      if (contacts) {
+        put('layer', press!.how().thickness);
+        put('touches', contacts.look(anew));
+      }
       if (placed) arena!.body(placed.at);
       else solveBody(fields);
-      for (let o = 0; o < x.length; o++) {
-        const speed = one
-          ? (x[o]! - older[o]!) / h
-          : (1.5 * (x[o]! - older[o]!) - 0.5 * (older[o]! - before[o]!)) / h;
-        pace[o] = (speed - v[o]!) / h;
-        vOld[o] = v[o]!;
-        v[o] = speed;
-      }
+      finish(one);
       fresh[0] = 0;
+      if (!contacts) return UNTOUCHED;
+      const touches = contacts.done();
+      for (const i of contacts.begun)
+        for (let o = 3 * i; o < 3 * i + 3; o++) v[o] = vOld[o] = (x[o]! - older[o]!) / h;
+      return touches;
     },
     get rounds() {
       return placed ? placed.numbers[AT.rounds]! : fields.rounds;

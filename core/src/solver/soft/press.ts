@@ -1,0 +1,279 @@
+import type { BodyStep } from '../../kernel/soft/bodyFields';
+import { givesWay, pushBody, type Body } from '../bodies';
+import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../cloth/contact';
+import type { Make } from '../cloth/setup';
+import type { Arena } from '../arena';
+import type { StepBody } from '../cloth/stepBody';
+
+/** Places of a body's surface that may touch something, each carried by 8 of its nodes. */
+export interface BodySkin {
+  readonly points: number;
+  /** 8 a point. */
+  readonly nodes: Int32Array;
+  readonly shares: Float64Array;
+  /** m², one a point. */
+  readonly area: Float64Array;
+  /** How far each is from where its nodes carry it, m, 3 a point: to be filled in before a step. */
+  readonly off: Float64Array;
+}
+
+/** How a body touches others. */
+export interface PressNeeds {
+  readonly skin: BodySkin;
+  /** Others, each where it is over a step of this body; and what gets the pushes of it. */
+  readonly bodies: readonly StepBody[];
+  readonly pushed: readonly Body[];
+  /** Distance the surface keeps (m), in which it presses, and Coulomb's μ. */
+  readonly how: () => { readonly thickness: number; readonly friction: number };
+  /** Pa per m/s: density times the speed of sound in it; and the speed of a hard blow, m/s. */
+  readonly impedance: number;
+  readonly blow: number;
+  readonly h: number;
+}
+
+/** The contacts of a soft body. */
+export interface Press {
+  begin(): SheetStart;
+  /** Finds what may be touched in the coming step, with the nodes where they are looked for first. Returns how many. */
+  look(fresh: boolean): number;
+  /** Gives others their pushes, and says what came of the step. */
+  done(): SheetTouches;
+  /** Nodes beside a touch that has just begun: they are as fast as they went, or second order throws them back. */
+  readonly begun: ReadonlySet<number>;
+  readonly memory: readonly Float64Array[];
+}
+
+/** A touch is looked for that is farther than this share of the layer, or of what the point goes. */
+const BESIDE = 1.5;
+/** A body that moves freely is pushed at most so hard that it leaves the layer within a step. */
+const SAFE = 0.5;
+
+/** Places of a skin, 3 numbers a point, where the nodes are at `x`. */
+export function carryPoints(
+  out: Float64Array,
+  { nodes, shares, points, off }: BodySkin,
+  x: Float64Array,
+): void {
+  for (let p = 0; p < points; p++) {
+    let [a, b, c] = [off[3 * p]!, off[3 * p + 1]!, off[3 * p + 2]!];
+    for (let k = 8 * p; k < 8 * p + 8; k++) {
+      const w = shares[k]!;
+      const o = 3 * nodes[k]!;
+      a += w * x[o]!;
+      b += w * x[o + 1]!;
+      c += w * x[o + 2]!;
+    }
+    out[3 * p] = a;
+    out[3 * p + 1] = b;
+    out[3 * p + 2] = c;
+  }
+}
+
+/** Rows of touches that a skin can have at once. */
+export const mostTouches = ({ points }: BodySkin): number => 2 * points + 8;
+
+/** What of the fields of a body's step its touches are written to. */
+export const touchFields = (skin: BodySkin, make: Make): Partial<BodyStep> => {
+  const rows = mostTouches(skin);
+  return {
+    ...{ rowNode: make.ints(8 * rows), rowShare: make.numbers(8 * rows), plane: make.numbers(4 * rows) },
+    ...{ stiffness: make.numbers(rows), rub: make.numbers(rows), anchor: make.numbers(3 * rows) },
+    ...{ held: make.numbers(rows), loads: make.numbers(rows), hard: make.numbers(rows) },
+    ...{ sticks: make.numbers(rows), pushes: make.numbers(3 * rows), place: make.numbers(3) },
+  };
+};
+
+/** Numbers of an arena that the touches of a skin take, beside the bodies'. */
+export const touchNumbers = (skin: BodySkin): number => 25 * mostTouches(skin) + 20 * skin.points + 40;
+
+class Pressing implements Press {
+  readonly memory: readonly Float64Array[];
+  readonly begun = new Set<number>();
+  private readonly all: readonly BodyContacts[];
+  private readonly at: Float64Array;
+  private readonly old: Float64Array;
+  private readonly own: Float64Array;
+  private readonly gone: Float64Array;
+  private readonly seen: Float64Array;
+  private readonly touched: Float64Array;
+  private readonly allowed: Float64Array;
+  private readonly outward: Float64Array;
+  /** By body and point: whether friction holds it, and where. */
+  private readonly holds: readonly Float64Array[];
+  /** By row: its body and its point, and the slot of that. */
+  private readonly rows: Int32Array;
+  private used = 0;
+  /** Rows of each body that pressed in the last step. */
+  private readonly many: Float64Array;
+  private readonly clock = new Float64Array(1);
+  private readonly said: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
+
+  constructor(
+    private readonly needs: PressNeeds,
+    private readonly fields: BodyStep,
+    /** Nodes at the start of the step. */
+    private readonly before: Float64Array,
+    make: Make,
+    arena: Arena | null,
+  ) {
+    const { points } = needs.skin;
+    const three = () => make.numbers(3 * points);
+    [this.at, this.old, this.seen, this.outward] = [three(), three(), three(), three()];
+    [this.own, this.gone] = [make.numbers(points), make.numbers(points)];
+    [this.touched, this.allowed] = [make.numbers(points), make.numbers(points)];
+    const shared = {
+      ...{ x: this.at, old: this.old, older: this.old, v: this.outward, w: make.numbers(points).fill(1) },
+      ...{ touched: this.touched, own: this.own, gone: this.gone, seen: this.seen, h: needs.h },
+      ...{ skinFrom: this.old, skinTo: this.at, allowed: this.allowed, outward: this.outward },
+    };
+    this.all = needs.bodies.map((b) => new BodyContacts(b, shared, make, arena));
+    this.holds = this.all.map(() => new Float64Array(4 * points));
+    this.rows = new Int32Array(3 * mostTouches(needs.skin));
+    this.many = new Float64Array(this.all.length);
+    this.memory = [
+      ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.clock],
+      ...this.holds,
+      ...this.all.flatMap((b) => b.memory),
+    ];
+  }
+
+  begin(): SheetStart {
+    const start = { depth: 0, deepIn: -1 };
+    for (const list of [this.allowed, this.touched, this.many, ...this.holds]) list.fill(0);
+    carryPoints(this.at, this.needs.skin, this.fields.x);
+    this.seen.set(this.at);
+    this.old.set(this.at);
+    for (const [k, b] of this.all.entries()) {
+      b.tell(true, 0, this.needs.how());
+      b.run('startInside');
+      const depth = b.said('depth');
+      if (depth > start.depth) Object.assign(start, { depth, deepIn: k });
+    }
+    return start;
+  }
+
+  look(fresh: boolean): number {
+    const { needs, fields, at, old, own, gone, seen, touched, allowed, clock } = this;
+    const { skin, h } = needs;
+    carryPoints(old, skin, this.before);
+    carryPoints(at, skin, fields.x);
+    for (let i = 0; i < skin.points; i++) {
+      const t = touched[i]!;
+      touched[i] = (t >= 4 ? 2 : 0) + ((t >= 4 ? t - 4 : t) >= 2 ? 1 : 0);
+      const o = 3 * i;
+      own[i] = Math.sqrt(
+        (at[o]! - old[o]!) ** 2 + (at[o + 1]! - old[o + 1]!) ** 2 + (at[o + 2]! - old[o + 2]!) ** 2,
+      );
+      gone[i] = Math.sqrt(
+        (at[o]! - seen[o]!) ** 2 + (at[o + 1]! - seen[o + 1]!) ** 2 + (at[o + 2]! - seen[o + 2]!) ** 2,
+      );
+      if (allowed[i]! > 0) allowed[i] = Math.max(0, allowed[i]! - OUT_SPEED * h);
+    }
+    seen.set(at);
+    if (fresh) clock[0] = 1 - clock[0]!;
+    this.used = 0;
+    for (const [k, b] of this.all.entries()) {
+      b.tell(fresh, clock[0]!, needs.how());
+      b.run('findTouches');
+      b.run('measureTouches');
+      this.take(k);
+    }
+    return this.used;
+  }
+
+  /** Writes the rows of one body. */
+  private take(k: number): void {
+    const { needs, fields, at, own, holds, rows } = this;
+    const { skin, impedance, blow, h } = needs;
+    const { thickness, friction } = needs.how();
+    const c = this.all[k]!;
+    const { slot, far, rub, given } = c.fields;
+    const hold = holds[k]!;
+    const per = (2 * impedance * blow) / thickness;
+    const both = Math.sqrt(friction * needs.bodies[k]!.friction);
+    const most = mostTouches(skin);
+    for (let s = 0; s < c.used; s++) {
+      const i = slot[s]!;
+      const gap = far[s]!;
+      if (gap > BESIDE * Math.max(thickness, own[i]!) || this.used >= most) {
+        hold[4 * i] = 0;
+        continue;
+      }
+      const row = this.used++;
+      rows.set([k, i, s], 3 * row);
+      let along = 0;
+      for (let a = 0; a < 3; a++) {
+        const n = rub[3 * s + a]!;
+        fields.plane[4 * row + a] = n;
+        along += n * (at[3 * i + a]! - skin.off[3 * i + a]!);
+        // What friction holds goes along with the body.
+        if (hold[4 * i] === 1) hold[4 * i + 1 + a]! += given[3 * s + a]!;
+        fields.anchor[3 * row + a] = hold[4 * i + 1 + a]!;
+      }
+      fields.plane[4 * row + 3] = along - gap;
+      for (let j = 0; j < 8; j++) {
+        fields.rowNode[8 * row + j] = skin.nodes[8 * i + j]!;
+        fields.rowShare[8 * row + j] = skin.shares[8 * i + j]!;
+      }
+      fields.held[row] = hold[4 * i]!;
+      fields.rub[row] = both;
+      const wanted = per * skin.area[i]!;
+      const gives = this.givesAt(k, i, s);
+      const now = wanted * Math.max(0.02, -gap / thickness);
+      fields.stiffness[row] = gives > 0 ? wanted / (1 + (now * h * h * gives) / SAFE) : wanted;
+    }
+  }
+
+  /** How readily what a row touches gives way, as one of those that push it, 1/kg. */
+  private givesAt(k: number, i: number, s: number): number {
+    const body = this.needs.pushed[k]!;
+    if (!body.free && !body.link) return 0;
+    const { at } = this;
+    const { rub } = this.all[k]!.fields;
+    const o = 3 * i;
+    const n = 3 * s;
+    return (
+      Math.max(1, this.many[k]!) *
+      givesWay(body, at[o]!, at[o + 1]!, at[o + 2]!, rub[n]!, rub[n + 1]!, rub[n + 2]!)
+    );
+  }
+
+  done(): SheetTouches {
+    const { needs, fields, at, touched, holds, rows, said, many } = this;
+    const { skin, h, pushed } = needs;
+    const { thickness } = needs.how();
+    Object.assign(said, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
+    many.fill(0);
+    this.begun.clear();
+    carryPoints(at, skin, fields.x);
+    for (let row = 0; row < this.used; row++) {
+      const [k, i] = [rows[3 * row]!, rows[3 * row + 1]!];
+      const hold = holds[k]!;
+      hold[4 * i] = fields.held[row]!;
+      if (!(fields.loads[row]! > 0)) continue;
+      if (touched[i]! < 4) touched[i]! += 4;
+      said.pressing++;
+      many[k]!++;
+      let gap = -fields.plane[4 * row + 3]!;
+      let slip = 0;
+      for (let a = 0; a < 3; a++) {
+        gap += fields.plane[4 * row + a]! * (at[3 * i + a]! - skin.off[3 * i + a]!);
+        slip += (fields.anchor[3 * row + a]! - hold[4 * i + 1 + a]!) ** 2;
+        hold[4 * i + 1 + a] = fields.anchor[3 * row + a]!;
+      }
+      const age = touched[i]!;
+      // Where it begins its anchor was nowhere.
+      if (age >= 6) said.slip = Math.max(said.slip, Math.sqrt(slip) / h);
+      if (-gap - thickness > said.depth)
+        Object.assign(said, { depth: -gap - thickness, deepest: i, deepIn: k });
+      if (age < 7)
+        for (let j = 8 * i; j < 8 * i + 8; j++) if (skin.shares[j]! > 0.01) this.begun.add(skin.nodes[j]!);
+      const o = 3 * row;
+      const [x, y, z] = [0, 1, 2].map((a) => -h * fields.pushes[o + a]!) as [number, number, number];
+      pushBody(pushed[k]!, at[3 * i]!, at[3 * i + 1]!, at[3 * i + 2]!, x, y, z);
+    }
+    return said;
+  }
+}
+
+export const makePress = (...args: ConstructorParameters<typeof Pressing>): Press => new Pressing(...args);
