@@ -162,6 +162,34 @@ export function mendMinds(list: Minds, there: ReadonlySet<string>): Minds {
   return kept.length > 0 ? { allBut: kept } : 'all';
 }
 
+/**
+ * Puts, in place, the maps of a part on the mesh it is carried to, by nearest place; those that cannot be go. Returns
+ * what is missed. `from` is the node its mesh had.
+ */
+export function carryMaps<K extends string>(
+  part: { readonly name: string; readonly maps: Partial<Record<K, WeightMap>> },
+  keys: readonly K[],
+  from: number,
+  mesh: NodeRef,
+  { verticesOf, carriedMap }: Pick<Onto, 'verticesOf' | 'carriedMap'>,
+): string[] {
+  const missed: string[] = [];
+  for (const key of keys) {
+    const map = part.maps[key];
+    if (!map || map.vertices === verticesOf(mesh.node)) continue;
+    const carried = carriedMap(map, from, mesh.node);
+    if (carried) {
+      part.maps[key] = carried;
+      continue;
+    }
+    missed.push(
+      `${part.name}: the map of ${key}, which was painted on ${map.vertices} vertices (${mesh.name} has ${verticesOf(mesh.node)})`,
+    );
+    delete part.maps[key];
+  }
+  return missed;
+}
+
 const limited = (x: number, min: number, max: number): number => Math.min(max, Math.max(min, x));
 
 /** A length (m) so many times as large, to a micrometre of a metre's size, within what a document may hold. */

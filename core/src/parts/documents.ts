@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import type { PartDocument } from '../model/part';
+import { BodyPart } from './body/document';
+import { bodyDocument } from './body/rules';
 import { ChainPart } from './chain/document';
 import { chainDocument } from './chain/rules';
 import { ClothPart } from './cloth/document';
@@ -13,6 +15,7 @@ import { regionDocument } from './soft/rules';
 
 /** The documents of all kinds of part, by name: one line a kind in each of these two. */
 const DOCUMENTS = {
+  body: bodyDocument,
   chain: chainDocument,
   cloth: clothDocument,
   panel: panelDocument,
@@ -20,7 +23,7 @@ const DOCUMENTS = {
   region: regionDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [ChainPart, ClothPart, PanelPart, PendulumPart, RegionPart]);
+export const Part = z.discriminatedUnion('kind', [BodyPart, ChainPart, ClothPart, PanelPart, PendulumPart, RegionPart]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

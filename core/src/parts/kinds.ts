@@ -1,4 +1,5 @@
 import type { KindName } from './documents';
+import { bodyKind } from './body/index';
 import { chainKind } from './chain/index';
 import { clothKind } from './cloth/index';
 import { panelKind } from './cloth/panelKind';
@@ -8,6 +9,7 @@ import type { PartKind } from './kind';
 
 /** All kinds of part, by name: one line a kind. */
 const KINDS = {
+  body: bodyKind,
   chain: chainKind,
   cloth: clothKind,
   panel: panelKind,

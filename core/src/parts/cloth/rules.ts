@@ -1,4 +1,5 @@
 import {
+  carryMaps,
   mendMinds,
   mindedIds,
   scaledLength,
@@ -23,7 +24,8 @@ export const clothDocument: PartDocument<ClothPart> = {
     part.collidesWith.parts = mendMinds(part.collidesWith.parts, there.parts);
     part.ties = part.ties.filter(({ to }) => to.by === 'joint' || there.parts.has(to.part));
   },
-  carry: (part, { find, same, verticesOf, carriedMap }) => {
+  carry: (part, onto) => {
+    const { find, same } = onto;
     const mesh = find(part.mesh);
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
     const before = part.mesh.node;
@@ -44,19 +46,7 @@ export const clothDocument: PartDocument<ClothPart> = {
       if (!what || (tie.to.by === 'joint' && !to)) return [];
       return [{ ...tie, what, ...(to && { to: { by: 'joint', joint: { node: to.node, name: to.name } } }) }];
     });
-    for (const key of MAPS) {
-      const map = part.maps[key];
-      if (!map || map.vertices === verticesOf(mesh.node)) continue;
-      const carried = carriedMap(map, before, mesh.node);
-      if (carried) {
-        part.maps[key] = carried;
-        continue;
-      }
-      missed.push(
-        `${part.name}: the map of ${key}, which was painted on ${map.vertices} vertices (${mesh.name} has ${verticesOf(mesh.node)})`,
-      );
-      delete part.maps[key];
-    }
+    missed.push(...carryMaps(part, MAPS, before, mesh, onto));
     if (!same) Object.assign(part, { keys: {}, anchors: [], release: null, pulls: [] });
     return { keeps: true, missed };
   },

@@ -10,10 +10,10 @@ import { farthest } from '../stray';
 import type { RegionPart } from './document';
 import type { RegionLayout } from './layout';
 import { limit } from './places';
-import { stepsOf } from './rate';
+import { stepsAt, type Steps } from '../steps';
 import { SkinMotion } from './skinMotion';
 import type { RegionSource } from './source';
-import { matterOf, valuesOf, type RegionValues } from './values';
+import { matterOf, rateOf, valuesOf, type RegionValues } from './values';
 
 const nothing = (): undefined => undefined;
 /** Speeds, as a share of its size a second, below which it is at rest. */
@@ -38,7 +38,7 @@ class RegionRun implements PartRun {
   private readonly value: RegionValues;
   /** The factor of keyed gravity. */
   private readonly pullAt: (frame: number) => number;
-  private readonly steps: ReturnType<typeof stepsOf>;
+  private readonly steps: Steps;
   /** s: one step of its own. */
   private readonly h: number;
   private readonly shown: Float64Array;
@@ -56,7 +56,7 @@ class RegionRun implements PartRun {
     this.value = valuesOf(part);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
     const { lattice } = track.layout;
-    this.steps = stepsOf(part, env.fps, env.substeps);
+    this.steps = stepsAt(rateOf(part), env.fps, env.substeps);
     this.h = 1 / (env.fps * this.steps.aFrame);
     const share = new Float64Array(lattice.points).fill(1);
     this.region = makeRegion(

@@ -23,3 +23,13 @@ export const matterOf = (value: RegionValues, frame: number): RegionMatter => ({
   along: value('along', frame),
   volume: value('volume', frame) / 100,
 });
+
+/** Hz of hold from which a region is quick, and steps a second that it takes at least, and where it is quick. */
+const QUICK = 5;
+const RATES = [120, 240] as const;
+
+/** Steps a second that a region takes at least. */
+export function rateOf({ settings, keys }: Pick<RegionPart, 'settings' | 'keys'>): number {
+  const hold = keys.hold?.length ? Math.max(...keys.hold.map((k) => k.value)) : settings.hold;
+  return RATES[hold > QUICK ? 1 : 0];
+}

@@ -1,5 +1,6 @@
 import { BodyStep } from '../../kernel/soft/bodyFields';
 import { solveBody } from '../../kernel/soft/body';
+import { quatRotate } from '../../math/index';
 import { numberAt, type Arena } from '../arena';
 import { makeIn, type Make } from '../cloth/setup';
 import { bodyNumbers as contactNumbers, type SheetStart, type SheetTouches } from '../cloth/contact';
@@ -46,6 +47,10 @@ export interface SoftBody {
   begin(places: ArrayLike<number>, speeds: ArrayLike<number>): SheetStart;
   /** One step; `fresh` says that a frame begins. */
   step(gravity: ArrayLike<number>, fresh?: boolean): SheetTouches;
+  /** Turns what it remembers of its cells by a rigid travel (place and turn, 7 numbers). */
+  turnBy(travel: Float64Array): void;
+  /** The way out of each point of its skin that stands inside of something, m, 3 numbers. */
+  readonly out: Float64Array;
   /** Rounds that the last solve took. */
   readonly rounds: number;
 }
@@ -101,6 +106,17 @@ function fieldsOf(lattice: Lattice, press: PressNeeds | null, make: Make): BodyS
     ...{ modes: numbers(48), gradient: numbers(9), bent: numbers(12), stress: numbers(12) },
     ...(press ? touchFields(press.skin, make) : {}),
   });
+}
+
+/** Turns matrices (9 numbers, row after row) by a travel: their columns are what it turns. */
+function turnAll(matrices: Float64Array, travel: Float64Array): void {
+  const column = new Float64Array(3);
+  for (let o = 0; o < matrices.length; o += 9)
+    for (let c = o; c < o + 3; c++) {
+      for (let r = 0; r < 3; r++) column[r] = matrices[c + 3 * r]!;
+      quatRotate(column, 0, travel, 3, column, 0);
+      for (let r = 0; r < 3; r++) matrices[c + 3 * r] = column[r]!;
+    }
 }
 
 /**
@@ -212,6 +228,20 @@ export function makeSoftBody(
         for (let o = 3 * i; o < 3 * i + 3; o++) v[o] = vOld[o] = (x[o]! - older[o]!) / h;
       return touches;
     },
+    turnBy: (travel) => {
+      const [x, y, z, w] = [travel[3]!, travel[4]!, travel[5]!, travel[6]!];
+      for (let q = 0; q < quat.length; q += 4) {
+        const [d, a, b, c] = [quat[q]!, quat[q + 1]!, quat[q + 2]!, quat[q + 3]!];
+        quat[q] = w * d - x * a - y * b - z * c;
+        quat[q + 1] = w * a + x * d + y * c - z * b;
+        quat[q + 2] = w * b + y * d + z * a - x * c;
+        quat[q + 3] = w * c + z * d + x * b - y * a;
+      }
+      for (let o = 0; o < pace.length; o += 3) quatRotate(pace, o, travel, 3, pace, o);
+      turnAll(turn, travel);
+      contacts?.forget();
+    },
+    out: contacts?.out ?? new Float64Array(0),
     get rounds() {
       return placed ? placed.numbers[AT.rounds]! : fields.rounds;
     },

@@ -38,6 +38,10 @@ export interface Press {
   look(fresh: boolean): number;
   /** Gives others their pushes, and says what came of the step. */
   done(): SheetTouches;
+  /** The way out of each point that stands inside of something at the end of the step, m, 3 numbers. */
+  readonly out: Float64Array;
+  /** Forgets where friction holds it. */
+  forget(): void;
   /** Nodes beside a touch that has just begun: they are as fast as they went, or second order throws them back. */
   readonly begun: ReadonlySet<number>;
   readonly memory: readonly Float64Array[];
@@ -51,7 +55,7 @@ const SAFE = 0.5;
 /** Places of a skin, 3 numbers a point, where the nodes are at `x`. */
 export function carryPoints(
   out: Float64Array,
-  { nodes, shares, points, off }: BodySkin,
+  { nodes, shares, points, off }: Omit<BodySkin, 'area'>,
   x: Float64Array,
 ): void {
   for (let p = 0; p < points; p++) {
@@ -89,6 +93,7 @@ export const touchNumbers = (skin: BodySkin): number => 25 * mostTouches(skin) +
 class Pressing implements Press {
   readonly memory: readonly Float64Array[];
   readonly begun = new Set<number>();
+  readonly out: Float64Array;
   private readonly all: readonly BodyContacts[];
   private readonly at: Float64Array;
   private readonly old: Float64Array;
@@ -130,6 +135,7 @@ class Pressing implements Press {
     this.holds = this.all.map(() => new Float64Array(4 * points));
     this.rows = new Int32Array(3 * mostTouches(needs.skin));
     this.many = new Float64Array(this.all.length);
+    this.out = new Float64Array(3 * points);
     this.memory = [
       ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.clock],
       ...this.holds,
@@ -137,9 +143,14 @@ class Pressing implements Press {
     ];
   }
 
+  forget(): void {
+    for (const hold of this.holds) hold.fill(0);
+  }
+
   begin(): SheetStart {
     const start = { depth: 0, deepIn: -1 };
-    for (const list of [this.allowed, this.touched, this.many, ...this.holds]) list.fill(0);
+    for (const list of [this.allowed, this.touched, this.many, this.out]) list.fill(0);
+    this.forget();
     carryPoints(this.at, this.needs.skin, this.fields.x);
     this.seen.set(this.at);
     this.old.set(this.at);
@@ -239,12 +250,13 @@ class Pressing implements Press {
   }
 
   done(): SheetTouches {
-    const { needs, fields, at, touched, holds, rows, said, many } = this;
+    const { needs, fields, at, touched, holds, rows, said, many, out } = this;
     const { skin, h, pushed } = needs;
     const { thickness } = needs.how();
     Object.assign(said, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
     many.fill(0);
     this.begun.clear();
+    out.fill(0);
     carryPoints(at, skin, fields.x);
     for (let row = 0; row < this.used; row++) {
       const [k, i] = [rows[3 * row]!, rows[3 * row + 1]!];
@@ -264,6 +276,7 @@ class Pressing implements Press {
       const age = touched[i]!;
       // Where it begins its anchor was nowhere.
       if (age >= 6) said.slip = Math.max(said.slip, Math.sqrt(slip) / h);
+      this.showOut(row, i, -gap - thickness);
       if (-gap - thickness > said.depth)
         Object.assign(said, { depth: -gap - thickness, deepest: i, deepIn: k });
       if (age < 7)
@@ -273,6 +286,14 @@ class Pressing implements Press {
       pushBody(pushed[k]!, at[3 * i]!, at[3 * i + 1]!, at[3 * i + 2]!, x, y, z);
     }
     return said;
+  }
+
+  /** Notes the way out of the deepest of what a point stands inside of. */
+  private showOut(row: number, i: number, depth: number): void {
+    const { out, fields } = this;
+    const known = out[3 * i]! ** 2 + out[3 * i + 1]! ** 2 + out[3 * i + 2]! ** 2;
+    if (!(depth > 0 && depth * depth > known)) return;
+    for (let a = 0; a < 3; a++) out[3 * i + a] = depth * fields.plane[4 * row + a]!;
   }
 }
 

@@ -1,0 +1,311 @@
+import type { Frames } from '../../frames/index';
+import { sizesOf } from '../../frames/index';
+import { norm, quatRotate } from '../../math/index';
+import { makeValueCurve, minds } from '../../model/index';
+import { bodyNumbers, makeSoftBody, type PressNeeds, type SoftBody } from '../../solver/soft/index';
+import { bearing, type Bear } from '../borne';
+import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { ownArena } from '../ownArena';
+import { rowAt } from '../rows';
+import { stepsAt, type Steps } from '../steps';
+import { farthest } from '../stray';
+import { carryPoints } from '../../solver/soft/index';
+import type { BodyPart } from './document';
+import type { BodyLayout } from './layout';
+import { Meets } from './meets';
+import { FULL_HOLD } from './settings';
+import type { BodySource } from './source';
+import { matterOf, valuesOf, type BodyValues } from './values';
+
+const nothing = (): void => undefined;
+
+/** Steps a second, and those of a body whose first mode is quicker than so many Hz. */
+const RATES = [120, 240] as const;
+const QUICK = 6;
+/** Deeper than this it begins inside a collider, m. */
+const INSIDE = 2e-3;
+/** Speeds, as a share of its size a second, below which it is at rest. */
+const STILL = 2e-3;
+/** Nodes painted at least so much follow their animation exactly where the hold is full. */
+const PINNED = 0.999;
+/** A hard blow, as a multiple of how fast a fall of its own height is. */
+const BLOW = 1.6;
+
+/** Names of its readouts: its volume and that of its worst cell, as shares of what they want to be. */
+export const BODY_READOUTS = ['volume', 'least volume'] as const;
+
+class BodyRun implements PartRun {
+  readonly index: number;
+  readonly points = null;
+  readonly bodies = [];
+  readonly slips = [];
+  readonly gather = nothing;
+  readonly loaded = nothing;
+  readonly recalled = nothing;
+  readonly writeAt = nothing;
+  private readonly part: BodyPart;
+  private readonly track: PartTrack<BodyLayout, BodySource>;
+  private readonly body: SoftBody;
+  private readonly value: BodyValues;
+  private readonly steps: Steps;
+  private readonly meets: Meets;
+  /** Ids of the colliders it minds, in the order of its bodies. */
+  private readonly minds: readonly string[];
+  private readonly press: PressNeeds;
+  private readonly bears: readonly [Bear | null, Bear | null];
+  private readonly pullAt: (frame: number) => number;
+  /** s: one step of its own. */
+  private readonly h: number;
+  /** Its skin, as animated, and how far each point of it is from there. */
+  private readonly skin: Float64Array;
+  private readonly off: Float64Array;
+  /** Where the nodes are animated, and how far they are from there. */
+  private readonly apart: Float64Array;
+  private readonly gravity = new Float64Array(3);
+  /** How much longer its edges want to be. */
+  private readonly grown = Float64Array.of(1);
+  private calmed = false;
+  private frame = 0;
+  private started = { depth: 0, deepIn: -1 };
+  private noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+
+  constructor(
+    { part, index, track, touching, runs }: RunNeeds<BodyPart, BodyLayout, BodySource>,
+    private readonly env: Env,
+  ) {
+    this.part = part;
+    this.index = index;
+    this.track = track;
+    this.value = valuesOf(part);
+    this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
+    const { lattice, touch, sheet, height, node, skeleton } = track.layout;
+    const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
+    this.minds = minded.map((c) => c.collider.id);
+    this.meets = new Meets([...minded.map((c) => c.body), ...touching]);
+    const matter = this.matter(env.track.first);
+    this.steps = stepsAt(RATES[matter.first > QUICK ? 1 : 0], env.fps, env.substeps);
+    this.h = 1 / (env.fps * this.steps.aFrame);
+    this.press = {
+      skin: { ...touch, off: new Float64Array(3 * touch.points) },
+      bodies: this.meets.bodies,
+      pushed: this.meets.pushed,
+      how: () => ({
+        thickness: this.value('thickness', this.frame),
+        friction: this.value('friction', this.frame),
+      }),
+      impedance: Math.sqrt(
+        (matter.density * matter.young * (1 - matter.poisson)) /
+          ((1 + matter.poisson) * (1 - 2 * matter.poisson)),
+      ),
+      blow: BLOW * Math.sqrt(2 * 9.81 * height),
+      h: this.h,
+    };
+    const arena = ownArena(env.track, part.id, bodyNumbers(lattice, this.press));
+    this.body = makeSoftBody(lattice, matter, this.h, arena, this.press);
+    const firm = track.layout.shares.firm;
+    if (firm) this.paintFirm(firm);
+    this.skin = new Float64Array(3 * sheet.points);
+    this.off = new Float64Array(3 * sheet.points);
+    this.apart = new Float64Array(3 * lattice.nodes);
+    const own = Int32Array.from({ length: lattice.nodes }, (_, i) => i);
+    this.bears = [
+      bearing(env.character, node, sheet.pointOf, track, runs),
+      bearing(skeleton, node, own, track, runs),
+    ];
+  }
+
+  private matter(frame: number) {
+    const { height, volume, filled } = this.track.layout;
+    const matter = matterOf(this.value, frame, height);
+    // What cells at the surface are filled to at least is not heavier for it.
+    const share = volume / filled;
+    const calm = this.calmed ? { damping: Math.max(1, matter.damping) } : {};
+    return { ...matter, density: matter.density * share, young: matter.young * share, ...calm };
+  }
+
+  private paintFirm(shares: Float64Array): void {
+    const { corners } = this.track.layout.lattice;
+    for (let c = 0; c < this.body.stiff.length; c++) {
+      let sum = 0;
+      for (let k = 8 * c; k < 8 * c + 8; k++) sum += shares[corners[k]!]! / 8;
+      this.body.stiff[c] = Math.max(0.01, sum);
+    }
+  }
+
+  get moving(): readonly Float64Array[] {
+    return this.body.moving;
+  }
+
+  asides(): readonly (Float64Array | Uint8Array)[] {
+    return [...this.body.asides, ...this.meets.state, this.grown, this.press.skin.off];
+  }
+
+  /** Where its animation has the nodes and the surface at a moment, in rows. */
+  private follow(moment: number, shown: Float64Array): void {
+    const { source, layout } = this.track;
+    const row = Math.floor(moment + 1e-9);
+    const share = Math.max(0, moment - row);
+    rowAt(shown, source.shown, shown.length, row, share);
+    rowAt(this.skin, source.skin, this.skin.length, row, share);
+    this.bears[0]?.(this.skin);
+    this.bears[1]?.(shown);
+    // How far each point of the surface is from where the animated nodes would carry it.
+    const { of, by, points } = layout.touch;
+    const { off } = this.press.skin;
+    off.fill(0);
+    const carried = new Float64Array(off.length);
+    carryPoints(carried, this.press.skin, shown);
+    for (let p = 0; p < points; p++)
+      for (let a = 0; a < 3; a++) {
+        let at = 0;
+        for (let k = 3 * p; k < 3 * p + 3; k++) at += by[k]! * this.skin[3 * of[k]! + a]!;
+        off[3 * p + a] = at - carried[3 * p + a]!;
+      }
+  }
+
+  private tune(frame: number): void {
+    const { body, value, track } = this;
+    this.frame = frame;
+    body.setMatter(this.matter(frame));
+    const hold = value('hold', frame);
+    const ratio = this.calmed ? Math.max(1, value('holdDamping', frame)) : value('holdDamping', frame);
+    const painted = track.layout.shares.hold;
+    for (let i = 0; i < body.pull.length; i++) {
+      const share = painted ? painted[i]! : 1;
+      const pinned = hold >= FULL_HOLD && share >= PINNED;
+      const rate = 2 * Math.PI * hold * share;
+      body.free[i] = pinned ? 0 : 1;
+      body.pull[i] = rate * rate;
+      body.damp[i] = 2 * ratio * rate;
+    }
+  }
+
+  begin(row: number, frame: number, still: boolean): void {
+    const { body, env, part, meets } = this;
+    const { shown } = body;
+    const speeds = new Float64Array(shown.length);
+    if (!still && row > 0) {
+      this.follow(row - 1, shown);
+      speeds.set(shown);
+    }
+    this.follow(row, shown);
+    if (!still && row > 0)
+      for (let o = 0; o < speeds.length; o++) speeds[o] = (shown[o]! - speeds[o]!) * env.fps;
+    this.tune(frame);
+    const up = env.upAxis === 'Z' ? 2 : 1;
+    const places = shown.map((x, o) => (o % 3 === up && body.free[(o - (o % 3)) / 3] ? x + part.lift : x));
+    this.grown[0] = Math.cbrt(this.value('swell', frame));
+    body.grow.fill(this.grown[0]);
+    body.growing.fill(0);
+    meets.begin();
+    const animated = Float64Array.from(shown);
+    this.started = body.begin(places, speeds);
+    Object.assign(this.noted, this.started);
+    shown.set(animated);
+  }
+
+  advance(row: number, share: number, frame: number): void {
+    const { every, within, aFrame } = this.steps;
+    if (every > 1 && Math.round(share * this.env.substeps) % every !== 0) return;
+    for (let k = within - 1; k >= 0; k--) this.stepTo(row + share - k / aFrame, frame, 1 - k / within);
+  }
+
+  private stepTo(moment: number, frame: number, share: number): void {
+    const { body, env, value, part, h, grown, gravity, noted } = this;
+    if (Object.keys(part.keys).length > 0) this.tune(frame);
+    this.follow(moment, body.shown);
+    this.meets.go(share);
+    const grow = Math.cbrt(value('swell', frame));
+    body.growing.fill((grow - grown[0]!) / h);
+    body.grow.fill(grow);
+    grown[0] = grow;
+    const g = value('gravity', frame) * this.pullAt(frame);
+    for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
+    const into = moment - Math.floor(moment + 1e-9);
+    const touches = body.step(gravity, Math.abs(into - 1 / this.steps.aFrame) < 1e-9);
+    this.meets.finish();
+    noted.pressing = Math.max(noted.pressing, touches.pressing);
+    noted.slip = Math.max(noted.slip, touches.slip);
+    if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
+  }
+
+  still(): boolean {
+    return this.body.v.every((v) => Math.abs(v) < STILL * this.track.layout.size);
+  }
+
+  travel(by: Float64Array): void {
+    const { body } = this;
+    const [x, older, v, vOld] = body.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
+    for (const list of [x, older])
+      for (let o = 0; o < list.length; o += 3) {
+        quatRotate(list, o, by, 3, list, o);
+        for (let a = 0; a < 3; a++) list[o + a]! += by[a]!;
+      }
+    for (const list of [v, vOld])
+      for (let o = 0; o < list.length; o += 3) quatRotate(list, o, by, 3, list, o);
+    body.turnBy(by);
+  }
+
+  calm(on: boolean, frame: number): void {
+    this.calmed = on;
+    this.tune(frame);
+  }
+
+  anchorAt(): null {
+    return null;
+  }
+
+  note(frames: Frames, begins: boolean): void {
+    if (!begins) return;
+    const { depth, deepIn } = this.started;
+    frames.startsIn[this.index] = depth > INSIDE ? this.minds.slice(deepIn, deepIn + 1) : [];
+  }
+
+  /** How far each point of its skin is shown from there: what stands inside of something is shown pushed out. */
+  private strays(amount: number): Float64Array {
+    const { body, off, apart, track } = this;
+    const { points } = track.layout;
+    for (let o = 0; o < apart.length; o++) apart[o] = body.x[o]! - body.shown[o]!;
+    carryPoints(off, { ...points, points: off.length / 3, off: body.out }, apart);
+    for (let o = 0; o < off.length; o++) off[o]! *= amount;
+    return off;
+  }
+
+  write(frames: Frames, f: number): void {
+    const { env, noted, skin, body, track, part, value, grown } = this;
+    const frame = env.track.first + f;
+    const off = this.strays((value('amount', frame) / 100) * anchorShare(part.anchors, frame));
+    const { pointOf } = track.layout.sheet;
+    let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
+    for (let v = 0; v < pointOf.length; v++)
+      for (let a = 0; a < 3; a++)
+        frames.points[at++] = skin[3 * pointOf[v]! + a]! + off[3 * pointOf[v]! + a]!;
+    const cell = f * frames.parts.length + this.index;
+    const where = farthest(off);
+    const far = norm(off.subarray(where, where + 3));
+    frames.offSource[cell] = (100 * far) / track.layout.size;
+    frames.tipOffSource[cell] = far;
+    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = skin[where + a]! + off[where + a]!;
+    frames.contacts[cell] = Math.min(65535, noted.pressing);
+    frames.contactAt[cell] = 0;
+    frames.depth[cell] = noted.depth;
+    frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn]!);
+    frames.slip[cell] = noted.slip;
+    frames.stretch[cell] = 0;
+    frames.energy[cell] = body.mass.reduce((sum, m, i) => {
+      const o = 3 * i;
+      return sum + 0.5 * m * (body.v[o]! ** 2 + body.v[o + 1]! ** 2 + body.v[o + 2]! ** 2);
+    }, 0);
+    const wanted = grown[0]! ** 3;
+    const { fill } = track.layout.lattice;
+    const [full, all] = fill.reduce(([s, t], w, c) => [s + w * body.ratio[c]!, t + w], [0, 0]);
+    const least = body.ratio.reduce((m, r) => Math.min(m, r), Infinity);
+    const read = f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from;
+    frames.readouts[read] = full / all / wanted;
+    frames.readouts[read + 1] = least / wanted;
+    this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+  }
+}
+
+export const makeBodyRun = (needs: RunNeeds<BodyPart, BodyLayout, BodySource>, env: Env): PartRun =>
+  new BodyRun(needs, env);

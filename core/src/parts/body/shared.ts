@@ -1,0 +1,6 @@
+/** What soft bodies are, for everyone: documents, settings and presets. What makes them move stands in index.ts. */
+export { BODY_MAPS, BodyPart, CELLS, makeBodyPart, type BodyMapKey } from './document';
+export { bodyInert } from './inert';
+export { applyBodyPreset, BODY_PRESETS, bodySettingsFor } from './presets';
+export { BODY_SETTINGS, BodySettings, FULL_HOLD, type BodySettingKey } from './settings';
+export { youngOf } from './values';
