@@ -19,6 +19,16 @@ export interface Body {
   readonly free: FreeMotion | null;
   /** The link of another chain that this body stands for, or null. */
   readonly link: LinkBody | null;
+  /** The soft body whose surface it is, or null. */
+  readonly soft: SoftBodySkin | null;
+}
+
+/** The surface of a soft body as something others touch. */
+export interface SoftBodySkin {
+  /** How readily the place of it that is nearest gives way, 1/kg. */
+  gives(x: number, y: number, z: number): number;
+  /** An impulse on that place that waits for its next step, N s. */
+  push(x: number, y: number, z: number, px: number, py: number, pz: number): void;
 }
 
 /** A link of a chain as something other chains touch. */
@@ -75,6 +85,7 @@ export function makeBody(
     readonly spin: readonly number[];
   } | null,
   link: LinkBody | null = null,
+  soft: SoftBodySkin | null = null,
 ): Body {
   const places = Float64Array.of(0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 1);
   return {
@@ -87,6 +98,7 @@ export function makeBody(
     friction,
     bounce,
     link,
+    soft,
     free: free && {
       mass: free.mass,
       inertia: inertiaOf(shape, free.mass),
@@ -134,6 +146,7 @@ export function pushBody(
   pz: number,
 ): void {
   const { free, now, link } = body;
+  body.soft?.push(x, y, z, px, py, pz);
   if (link) {
     const t = shareAlong(body, x, y, z);
     link.push[0]! += (1 - t) * px;
@@ -165,7 +178,8 @@ export function givesWay(
   ny: number,
   nz: number,
 ): number {
-  const { free, now, link } = body;
+  const { free, now, link, soft } = body;
+  if (soft) return soft.gives(x, y, z);
   if (link) {
     const t = shareAlong(body, x, y, z);
     return (1 - t) * (1 - t) * link.gives[0]! + t * t * link.gives[1]!;

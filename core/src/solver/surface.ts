@@ -13,6 +13,8 @@ export interface Surface {
   refit(): void;
   /** Writes signed distance (negative inside) and the unit normal to the place (x, y, z) at `out`. */
   nearest(out: Float64Array, x: number, y: number, z: number): void;
+  /** The corners of the triangle nearest to a place, and how much of each the nearest place on it is. */
+  foot(x: number, y: number, z: number): { corners: Uint32Array; shares: Float64Array } | null;
 }
 
 /** a / b, or 0 for a triangle without an area or a side without a length. */
@@ -174,6 +176,14 @@ class TreeSurface implements Surface {
       out[2] = 1;
       out[3] = 0;
     }
+  }
+
+  foot(x: number, y: number, z: number): { corners: Uint32Array; shares: Float64Array } | null {
+    this.freshen();
+    const found = this.nearestTriangle(x, y, z);
+    if (found < 0) return null;
+    this.toTriangle(found, x, y, z);
+    return { corners: this.indices.subarray(3 * found, 3 * found + 3), shares: this.weights };
   }
 
   /** The triangle nearest to a place; −1 when there is none. */

@@ -15,6 +15,8 @@ export interface TouchPoints extends Carried {
   /** Three points of the mesh and a share of each, 3 numbers a point. */
   readonly of: Int32Array;
   readonly by: Float64Array;
+  /** Triangles between them. */
+  readonly triangles: Uint32Array;
 }
 
 /** A mesh filled with cells. Lengths are m. */
@@ -74,6 +76,7 @@ function touchPoints(
   const places = Array.from(rest);
   const area = new Array<number>(sheet.points).fill(0);
   const known = new Map<string, number>();
+  const triangles: number[] = [];
   for (let t = 0; t < sheet.triangles.length; t += 3) {
     const corners = [0, 1, 2].map((k) => sheet.triangles[t + k]!);
     const at = (k: number, a: number) => rest[3 * corners[k]! + a]!;
@@ -108,14 +111,15 @@ function touchPoints(
       for (let j = 0; i + j < n; j++) {
         const small = [[pointAt(i, j), pointAt(i + 1, j), pointAt(i, j + 1)]];
         if (i + j + 1 < n) small.push([pointAt(i + 1, j), pointAt(i + 1, j + 1), pointAt(i, j + 1)]);
-        for (const points of small) for (const p of points) area[p]! += size / n / n / 3;
+        triangles.push(...small.flat());
+        for (const p of small.flat()) area[p]! += size / n / n / 3;
       }
   }
   return {
     places,
     points: {
       ...{ points: area.length, area: Float64Array.from(area) },
-      ...{ of: Int32Array.from(of), by: Float64Array.from(by) },
+      ...{ of: Int32Array.from(of), by: Float64Array.from(by), triangles: Uint32Array.from(triangles) },
     },
   };
 }

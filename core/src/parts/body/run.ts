@@ -2,17 +2,24 @@ import type { Frames } from '../../frames/index';
 import { sizesOf } from '../../frames/index';
 import { norm, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
-import { bodyNumbers, makeSoftBody, type PressNeeds, type SoftBody } from '../../solver/soft/index';
+import type { Body } from '../../solver/index';
+import {
+  bodyNumbers,
+  carryPoints,
+  makeSoftBody,
+  type PressNeeds,
+  type SoftBody,
+} from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
 import { farthest } from '../stray';
-import { carryPoints } from '../../solver/soft/index';
 import type { BodyPart } from './document';
 import type { BodyLayout } from './layout';
 import { Meets } from './meets';
+import { makeSkinBody, type SkinBody } from './skinBody';
 import { FULL_HOLD } from './settings';
 import type { BodySource } from './source';
 import { matterOf, valuesOf, type BodyValues } from './values';
@@ -37,11 +44,11 @@ export const BODY_READOUTS = ['volume', 'least volume'] as const;
 class BodyRun implements PartRun {
   readonly index: number;
   readonly points = null;
-  readonly bodies = [];
+  readonly bodies: readonly Body[];
+  private readonly stands: SkinBody | null;
   readonly slips = [];
   readonly gather = nothing;
   readonly loaded = nothing;
-  readonly recalled = nothing;
   readonly writeAt = nothing;
   private readonly part: BodyPart;
   private readonly track: PartTrack<BodyLayout, BodySource>;
@@ -70,7 +77,7 @@ class BodyRun implements PartRun {
   private noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
 
   constructor(
-    { part, index, track, touching, runs }: RunNeeds<BodyPart, BodyLayout, BodySource>,
+    { part, index, track, touching, touched, runs }: RunNeeds<BodyPart, BodyLayout, BodySource>,
     private readonly env: Env,
   ) {
     this.part = part;
@@ -102,6 +109,10 @@ class BodyRun implements PartRun {
     };
     const arena = ownArena(env.track, part.id, bodyNumbers(lattice, this.press));
     this.body = makeSoftBody(lattice, matter, this.h, arena, this.press);
+    this.stands = touched
+      ? makeSkinBody(this.body, this.press.skin, touch.triangles, lattice.rest, part.settings.friction)
+      : null;
+    this.bodies = this.stands ? [this.stands.body] : [];
     const firm = track.layout.shares.firm;
     if (firm) this.paintFirm(firm);
     this.skin = new Float64Array(3 * sheet.points);
@@ -202,6 +213,7 @@ class BodyRun implements PartRun {
     this.started = body.begin(places, speeds);
     Object.assign(this.noted, this.started);
     shown.set(animated);
+    this.stands?.stand(true);
   }
 
   advance(row: number, share: number, frame: number): void {
@@ -224,9 +236,14 @@ class BodyRun implements PartRun {
     const into = moment - Math.floor(moment + 1e-9);
     const touches = body.step(gravity, Math.abs(into - 1 / this.steps.aFrame) < 1e-9);
     this.meets.finish();
+    this.stands?.stand(false);
     noted.pressing = Math.max(noted.pressing, touches.pressing);
     noted.slip = Math.max(noted.slip, touches.slip);
     if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });
+  }
+
+  recalled(): void {
+    this.stands?.stand(true);
   }
 
   still(): boolean {

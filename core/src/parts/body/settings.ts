@@ -52,7 +52,7 @@ export const BODY_SETTINGS = {
     '%',
     [0, 100],
     [0, 100, 1],
-    92,
+    98,
     false,
     'How much what is pressed in at one place bulges at another: Poisson’s ratio, up to 0.49.',
   ),

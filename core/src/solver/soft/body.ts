@@ -41,6 +41,10 @@ export interface SoftBody {
   readonly stiff: Float64Array;
   /** How much larger each cell is than at rest. */
   readonly ratio: Float64Array;
+  /** Impulses on nodes that wait for the next step, N s: 3 numbers a node. */
+  readonly pushes: Float64Array;
+  /** How readily each node gives way in a step, its own stiffness counted, 1/kg. */
+  gives(node: number): number;
   /** What it is made of from now on. */
   setMatter(matter: BodyMatter): void;
   /** Puts it at places with speeds, at rest in itself. */
@@ -140,6 +144,7 @@ export function makeSoftBody(
   const [older, v, vOld, pace] = [three(), three(), three(), three()];
   const contacts: Press | null = press && makePress(press, fields, older, make, arena);
   const [shown, was] = [new Float64Array(3 * nodes), new Float64Array(3 * nodes)];
+  const pushes = new Float64Array(3 * nodes);
   const [pull, damp] = [new Float64Array(nodes), new Float64Array(nodes)];
   /** 1 before the first step. */
   const fresh = Float64Array.of(1);
@@ -169,7 +174,7 @@ export function makeSoftBody(
     for (let i = 0; i < nodes; i++) hold[i] = pull[i]! + damp[i]! * speed;
     for (let o = 0; o < x.length; o++) {
       const i = (o - (o % 3)) / 3;
-      const g = gravity[o % 3]!;
+      const g = gravity[o % 3]! + (pushes[o] === 0 ? 0 : pushes[o]! / (h * mass[i]!));
       const at = x[o]!;
       goal[o] = one
         ? at + h * v[o]! + h * h * g
@@ -181,6 +186,7 @@ export function makeSoftBody(
       older[o] = at;
       x[o] = free[i]! > 0 ? at + h * v[o]! + 0.5 * h * h * pace[o]! : shown[o]!;
       was[o] = shown[o]!;
+      pushes[o] = 0;
     }
   }
 
@@ -195,10 +201,24 @@ export function makeSoftBody(
       v[o] = speed;
     }
   }
+
+  const lost = new Float64Array(3);
+  /** A node is as fast as it went; what it had more by its two last speeds goes to what it touches. */
+  function slowNode(i: number, row: number): void {
+    for (let a = 0; a < 3; a++) {
+      const o = 3 * i + a;
+      const went = (x[o]! - older[o]!) / h;
+      lost[a] = free[i]! * mass[i]! * (1.5 * v[o]! - 0.5 * vOld[o]! - went);
+      v[o] = vOld[o] = went;
+    }
+    contacts!.give(row, lost[0]!, lost[1]!, lost[2]!);
+  }
+
   return {
-    ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, setMatter },
+    ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, pushes, setMatter },
+    gives: (i) => (free[i]! > 0 ? 1 / Math.max(mass[i]!, h * h * fields.own[i]!) : 0),
     moving: [x, older, v, vOld],
-    asides: [pace, fresh, quat, turn, was, ...(contacts?.memory ?? [])],
+    asides: [pace, fresh, quat, turn, was, pushes, ...(contacts?.memory ?? [])],
     begin: (places, speeds) => {
       for (const list of [x, older, shown, was]) list.set(places);
       for (const list of [v, vOld]) list.set(speeds);
@@ -224,8 +244,7 @@ export function makeSoftBody(
       fresh[0] = 0;
       if (!contacts) return UNTOUCHED;
       const touches = contacts.done();
-      for (const i of contacts.begun)
-        for (let o = 3 * i; o < 3 * i + 3; o++) v[o] = vOld[o] = (x[o]! - older[o]!) / h;
+      for (const [i, row] of contacts.begun) slowNode(i, row);
       return touches;
     },
     turnBy: (travel) => {

@@ -42,8 +42,13 @@ export interface Press {
   readonly out: Float64Array;
   /** Forgets where friction holds it. */
   forget(): void;
-  /** Nodes beside a touch that has just begun: they are as fast as they went, or second order throws them back. */
-  readonly begun: ReadonlySet<number>;
+  /**
+   * Nodes beside a touch that has just begun, and its row: they are as fast as they went, or second order throws them
+   * back.
+   */
+  readonly begun: ReadonlyMap<number, number>;
+  /** Gives what a row touches an impulse, N s. */
+  give(row: number, x: number, y: number, z: number): void;
   readonly memory: readonly Float64Array[];
 }
 
@@ -92,7 +97,7 @@ export const touchNumbers = (skin: BodySkin): number => 25 * mostTouches(skin) +
 
 class Pressing implements Press {
   readonly memory: readonly Float64Array[];
-  readonly begun = new Set<number>();
+  readonly begun = new Map<number, number>();
   readonly out: Float64Array;
   private readonly all: readonly BodyContacts[];
   private readonly at: Float64Array;
@@ -238,7 +243,7 @@ class Pressing implements Press {
   /** How readily what a row touches gives way, as one of those that push it, 1/kg. */
   private givesAt(k: number, i: number, s: number): number {
     const body = this.needs.pushed[k]!;
-    if (!body.free && !body.link) return 0;
+    if (!body.free && !body.link && !body.soft) return 0;
     const { at } = this;
     const { rub } = this.all[k]!.fields;
     const o = 3 * i;
@@ -251,7 +256,7 @@ class Pressing implements Press {
 
   done(): SheetTouches {
     const { needs, fields, at, touched, holds, rows, said, many, out } = this;
-    const { skin, h, pushed } = needs;
+    const { skin, h } = needs;
     const { thickness } = needs.how();
     Object.assign(said, { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 });
     many.fill(0);
@@ -280,12 +285,19 @@ class Pressing implements Press {
       if (-gap - thickness > said.depth)
         Object.assign(said, { depth: -gap - thickness, deepest: i, deepIn: k });
       if (age < 7)
-        for (let j = 8 * i; j < 8 * i + 8; j++) if (skin.shares[j]! > 0.01) this.begun.add(skin.nodes[j]!);
+        for (let j = 8 * i; j < 8 * i + 8; j++)
+          if (skin.shares[j]! > 0.01) this.begun.set(skin.nodes[j]!, row);
       const o = 3 * row;
       const [x, y, z] = [0, 1, 2].map((a) => -h * fields.pushes[o + a]!) as [number, number, number];
-      pushBody(pushed[k]!, at[3 * i]!, at[3 * i + 1]!, at[3 * i + 2]!, x, y, z);
+      this.give(row, x, y, z);
     }
     return said;
+  }
+
+  give(row: number, x: number, y: number, z: number): void {
+    const { at, rows, needs } = this;
+    const o = 3 * rows[3 * row + 1]!;
+    pushBody(needs.pushed[rows[3 * row]!]!, at[o]!, at[o + 1]!, at[o + 2]!, x, y, z);
   }
 
   /** Notes the way out of the deepest of what a point stands inside of. */
