@@ -23,7 +23,14 @@ const DOCUMENTS = {
   region: regionDocument,
 };
 /** A part of any kind. */
-export const Part = z.discriminatedUnion('kind', [BodyPart, ChainPart, ClothPart, PanelPart, PendulumPart, RegionPart]);
+export const Part = z.discriminatedUnion('kind', [
+  BodyPart,
+  ChainPart,
+  ClothPart,
+  PanelPart,
+  PendulumPart,
+  RegionPart,
+]);
 
 export type Part = z.infer<typeof Part>;
 export type KindName = Part['kind'];

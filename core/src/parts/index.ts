@@ -1,3 +1,4 @@
+export { cellEdges, cellsOf } from './body/drawn';
 export { fitColliders } from './fit';
 export { kindOf } from './kinds';
 export { rowAt, writePlacement, keepSign } from './rows';

@@ -33,6 +33,7 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     drawForces(g, scene);
     drawPushes(g, scene);
   }
+  if (scene.view.tint === 'cells') cells(g, scene);
   if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);
   if (scene.view.allTrails) allTrails(g, scene);
@@ -65,6 +66,18 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
 }
 
 /** Springs between chains that are linked. */
+/** The cells that soft bodies are filled with. */
+function cells(g: CanvasRenderingContext2D, scene: InkScene): void {
+  for (const part of chosenParts(scene)) {
+    const edges = inkOf(part).cells?.(part, { ...scene, ...scene.view }) ?? [];
+    const lines = Array.from({ length: edges.length / 6 }, (_, e) => [
+      scene.project(edges, 6 * e),
+      scene.project(edges, 6 * e + 3),
+    ]);
+    thinLines(g, lines, C.graphite, []);
+  }
+}
+
 function springs(g: CanvasRenderingContext2D, { view, posed, project }: InkScene): void {
   const { parts } = view.shot;
   for (const p of Object.values(parts)) {

@@ -19,7 +19,7 @@ export interface Strand {
  * What a mesh may be tinted by: how far it is from its skin, how much of its leash that is, how much longer it is, how
  * deep it stands in what it touches, or how near its layers are to each other.
  */
-export type Tint = 'stray' | 'leash' | 'stretch' | 'contact' | 'layers' | 'softness';
+export type Tint = 'stray' | 'leash' | 'stretch' | 'contact' | 'layers' | 'softness' | 'cells';
 
 /** Runs of the shot that are looked at side by side. */
 export type Strip = { of: 'clips' } | { of: 'setting'; key: string; ids: string[] };

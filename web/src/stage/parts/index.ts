@@ -1,4 +1,5 @@
 import type { KindName, Part } from '@oscillum/core/shot';
+import { bodyInk } from './body/ink';
 import { chainInk } from './chain/ink';
 import { clothInk, panelInk } from './cloth/ink';
 import type { StagePart } from './kind';
@@ -7,6 +8,7 @@ import { regionInk } from './soft/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
 const INK = {
+  body: bodyInk,
   chain: chainInk,
   cloth: clothInk,
   panel: panelInk,

@@ -30,6 +30,8 @@ export interface StagePart<P extends Part = Part> {
   shell?(part: P, at: Standing): { readonly places: Float64Array; readonly triangles: Uint32Array } | null;
   /** Where it is held, as far as that faces the camera: places, m. */
   held?(part: P, at: Seen): Float64Array;
+  /** Edges of the cells it is filled with: from a place to another, m, 6 numbers an edge. */
+  cells?(part: P, at: Standing): Float64Array;
   /** What the air does to it where it faces the camera: from a place to another, m, 6 numbers a stroke. */
   air?(part: P, at: Seen): Float64Array;
 }

@@ -1,10 +1,12 @@
 import type { KindName } from '@oscillum/core/shot';
+import { bodyMaps } from './body/words';
 import { clothMaps } from './cloth/words';
 import type { PaintedMaps } from './kind';
 import { regionMaps } from './soft/words';
 
 /** What a part is called, by kind: one line a kind. */
 export const NOUNS: Record<KindName, string> = {
+  body: 'soft body',
   chain: 'chain',
   cloth: 'cloth',
   panel: 'panel',
@@ -14,6 +16,7 @@ export const NOUNS: Record<KindName, string> = {
 
 /** What is painted on parts, by kind: one line for each kind that has maps. */
 export const MAPS_OF: Partial<Record<KindName, PaintedMaps>> = {
+  body: bodyMaps as PaintedMaps,
   cloth: clothMaps as PaintedMaps,
   region: regionMaps as PaintedMaps,
 };

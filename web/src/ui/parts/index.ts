@@ -1,4 +1,5 @@
 import type { KindName, Part } from '@oscillum/core/shot';
+import { bodyUi } from './body';
 import { chainUi } from './chain';
 import { clothUi, panelUi } from './cloth';
 import type { PartUi } from './kind';
@@ -7,6 +8,7 @@ import { regionUi } from './soft';
 
 /** How parts are shown, by kind: one line a kind. */
 const UI = {
+  body: bodyUi,
   chain: chainUi,
   cloth: clothUi,
   panel: panelUi,

@@ -1,8 +1,8 @@
-import { morphedVertices } from '@oscillum/core/character';
 import { toVertices } from '@oscillum/core/maps';
 import type { RegionPart } from '@oscillum/core/soft';
 import { paintMeshFor } from '../../../state/paint';
 import { regionSize, softnessOf } from '../../../state/parts/soft/edits';
+import { strayTint } from '../../strayTint';
 import type { Tint } from '../../../state/view';
 import type { StagePart, Standing } from '../kind';
 
@@ -19,17 +19,9 @@ function regionTint(
   const metres = shot.character.metresPerUnit;
   const mesh = paintMeshFor(character, node);
   if (how === 'softness') return { node, shares: toVertices(mesh, softnessOf(character, part, metres)) };
-  const now = posed.points.get(node);
-  if (how !== 'stray' || !now || now.length !== 3 * mesh.vertices) return null;
-  const skin = new Float64Array(now.length);
-  morphedVertices(skin, character, node, posed.simulated, posed.morphs.get(node));
-  const far = FAR * regionSize(character, part, metres);
-  const shares = Float64Array.from({ length: mesh.vertices }, (_, v) => {
-    let sum = 0;
-    for (let k = 3 * v; k < 3 * v + 3; k++) sum += (now[k]! - skin[k]!) ** 2;
-    return Math.min(1, Math.sqrt(sum) / Math.max(far, 1e-9));
-  });
-  return { node, shares };
+  return how === 'stray'
+    ? strayTint(character, posed, node, FAR * regionSize(character, part, metres))
+    : null;
 }
 
 /** A region is part of a mesh: no line and no dots stand for it. */

@@ -10,7 +10,7 @@ import {
   type PanelPart,
 } from '@oscillum/core/cloth';
 import { isChain } from '@oscillum/core/chain';
-import { inOrder, minds, withMinded } from '@oscillum/core/model';
+import { inOrder } from '@oscillum/core/model';
 import { settingAt } from '../../../state/settingAt';
 import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
 import { selectShot, useAppSelector } from '../../../state/store';
@@ -20,6 +20,7 @@ import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
+import { MindsRows } from '../MindsRows';
 
 type Sheet = ClothPart | PanelPart;
 type SheetProps = Pick<PanelProps<Sheet>, 'parts' | 'run'>;
@@ -133,46 +134,12 @@ function Touches({ parts, run }: SheetProps) {
   const ids = parts.map((p) => p.id);
   return (
     <>
-      {colliders.length === 0 && (
-        <p className="muted small">There are no colliders yet: fit the body under World.</p>
-      )}
-      <div className="minds" role="group" aria-label="Collides with">
-        {colliders.map((c) => (
-          <CheckRow
-            key={c.id}
-            label={c.name}
-            value={parts.every((p) => minds(p.collidesWith.colliders, c.id))}
-            onSet={(on) =>
-              run(
-                changeSheets(ids, 'Set what it collides with', (p) => {
-                  const all = colliders.map((x) => x.id);
-                  p.collidesWith.colliders = withMinded(p.collidesWith.colliders, all, c.id, on);
-                }),
-              )
-            }
-          />
-        ))}
-      </div>
-      {chains.length > 0 && (
-        <div className="minds" role="group" aria-label="Collides with chains">
-          {chains.map((c) => (
-            <CheckRow
-              key={c.id}
-              label={c.name}
-              says="They push each other"
-              value={parts.every((p) => minds(p.collidesWith.parts, c.id))}
-              onSet={(on) =>
-                run(
-                  changeSheets(ids, 'Set what it collides with', (p) => {
-                    const all = chains.map((x) => x.id);
-                    p.collidesWith.parts = withMinded(p.collidesWith.parts, all, c.id, on);
-                  }),
-                )
-              }
-            />
-          ))}
-        </div>
-      )}
+      <MindsRows
+        parts={parts}
+        colliders={colliders}
+        others={chains}
+        onSet={(recipe) => run(changeSheets(ids, 'Set what it collides with', recipe))}
+      />
       <CheckRow
         label={`Itself: its layers keep apart (takes ${SELF_PRICE} times as long)`}
         value={parts.every((p) => p.collidesWith.itself)}

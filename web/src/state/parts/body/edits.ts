@@ -1,0 +1,51 @@
+import { boxAbout, sheetOf } from '@oscillum/core/sheets';
+import type { Character } from '@oscillum/core/character';
+import { applyBodyPreset, type BodyMapKey, type BODY_PRESETS, type BodyPart } from '@oscillum/core/body';
+import { makeWeightMap } from '@oscillum/core/model';
+import { change } from '../../edits';
+import { beginPaint, paintMeshFor } from '../../paint';
+import type { Thunk } from '../../store';
+import { viewSlice } from '../../view';
+
+/** Changes some soft bodies as one edit. */
+export const changeBodies = (ids: readonly string[], name: string, recipe: (p: BodyPart) => void): Thunk =>
+  change(name, (d) => {
+    for (const id of ids) {
+      const part = d.parts[id];
+      if (part?.kind === 'body') recipe(part);
+    }
+  });
+
+export const putBodyPreset = (ids: readonly string[], preset: (typeof BODY_PRESETS)[number]): Thunk =>
+  changeBodies(ids, `Preset ${preset.name}`, (p) => applyBodyPreset(p, preset));
+
+/** The longest side of the box about a mesh at rest, m. */
+export function bodySize(character: Character, node: number, metresPerUnit: number): number {
+  const { lo, hi } = boxAbout(sheetOf(character, node).rest);
+  return Math.max(...hi.map((x, a) => x - lo[a]!)) * metresPerUnit;
+}
+
+/** Begins to paint a map of a soft body: full everywhere at first. */
+export function paintBody(character: Character, id: string, key: BodyMapKey): Thunk {
+  return (dispatch, getState) => {
+    const shot = getState().shot.shot;
+    const part = shot?.parts[id];
+    if (!shot || part?.kind !== 'body') return;
+    const { vertices } = paintMeshFor(character, part.mesh.node);
+    if (!part.maps[key])
+      dispatch(
+        changeBodies([id], `Paint ${key === 'hold' ? 'hold' : 'firmness'}`, (p) => {
+          p.maps[key] = makeWeightMap(new Float64Array(vertices).fill(1));
+        }),
+      );
+    const size = bodySize(character, part.mesh.node, shot.character.metresPerUnit);
+    dispatch(beginPaint(id, key, size * 0.15));
+  };
+}
+
+export const removeBodyMap =
+  (id: string, key: BodyMapKey): Thunk =>
+  (dispatch) => {
+    dispatch(viewSlice.actions.paintingSet(null));
+    dispatch(changeBodies([id], 'Remove what is painted', (p) => void delete p.maps[key]));
+  };

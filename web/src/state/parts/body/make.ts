@@ -1,0 +1,46 @@
+import type { Character } from '@oscillum/core/character';
+import { bodySettingsFor, makeBodyPart } from '@oscillum/core/body';
+import { PartId } from '@oscillum/core/model';
+import { ownJoints } from '@oscillum/core/sheets';
+import { nodesOf, partsInOrder } from '@oscillum/core/shot';
+import { randomId } from '../../../api/ids';
+import { change } from '../../edits';
+import { freeName } from '../../names';
+import type { Thunk } from '../../store';
+import { viewSlice } from '../../view';
+import { bodySize } from './edits';
+
+/**
+ * Makes a soft body of a whole mesh and selects it. Parts that move nothing but this mesh are muted, since the body
+ * moves it now; colliders that are this mesh are not touched by it.
+ */
+export function makeBodyOf(character: Character, node: number): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const mesh = character.nodes[node];
+    if (!shot || !mesh) return;
+    const id = PartId.parse(`p${randomId(8)}`);
+    const own = ownJoints(character, node);
+    const size = bodySize(character, node, shot.character.metresPerUnit);
+    const itself = Object.values(shot.colliders).flatMap((c) =>
+      c.shape.kind === 'mesh' && c.shape.node === node ? [c.id] : [],
+    );
+    dispatch(
+      change('Make a soft body', (d) => {
+        for (const p of Object.values(d.parts)) {
+          const nodes = nodesOf(p, true);
+          if (nodes.length > 0 && nodes.every((n) => own.has(n) || n === node)) p.muted = true;
+        }
+        d.parts[id] = makeBodyPart({
+          ...{ id, name: freeName(mesh.name, shot.parts), mesh: { node, name: mesh.name } },
+          order: partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1) + 1,
+          settings: bodySettingsFor(size),
+          ...(itself.length > 0 ? { collidesWith: { colliders: { allBut: itself } } } : {}),
+        });
+      }),
+    );
+    dispatch(viewSlice.actions.partsSelected({ parts: [id] }));
+    dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
+    dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+  };
+}

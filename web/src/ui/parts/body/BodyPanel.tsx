@@ -1,0 +1,205 @@
+import { useMemo } from 'react';
+import {
+  BODY_MAPS,
+  BODY_PRESETS,
+  BODY_SETTINGS,
+  bodyInert,
+  BodySettings,
+  CELLS,
+  FULL_HOLD,
+  youngOf,
+  type BodyPart,
+  type BodySettingKey,
+} from '@oscillum/core/body';
+import { inOrder, lengthText } from '@oscillum/core/model';
+import { cellsOf } from '@oscillum/core/parts';
+import { boxAbout } from '@oscillum/core/sheets';
+import {
+  bodySize,
+  changeBodies,
+  paintBody,
+  putBodyPreset,
+  removeBodyMap,
+} from '../../../state/parts/body/edits';
+import { bodyMaps } from '../../../state/parts/body/words';
+import { settingAt } from '../../../state/settingAt';
+import { selectShot, useAppSelector } from '../../../state/store';
+import { useDesk } from '../../kit/desk';
+import { ResponseCard } from '../../kit/ResponseCard';
+import { NumberRow } from '../../kit/Rows';
+import { SettingGroups } from '../../kit/SettingGroups';
+import { AnchorRows } from '../AnchorRows';
+import type { PanelProps } from '../kind';
+import { MindsRows } from '../MindsRows';
+import { Tints } from '../Tints';
+
+type BodyProps = Pick<PanelProps<BodyPart>, 'parts' | 'run'>;
+
+const INITIAL = BodySettings.parse({});
+const FIRST = ['amount', 'hold', 'droop', 'damping'] as const;
+/** µs that a cell takes in a step, as measured (docs/performance.md), and steps a second. */
+const PRICE = 5;
+const RATE = 150;
+
+/** A first answer to a dragged handle: held faster by as much, and damped by as much. */
+const roughly = (part: BodyPart, at: number, faster: number, damped: number) => ({
+  hold: Math.min(FULL_HOLD, Math.max(0.2, settingAt(part, 'hold', at) * faster)),
+  holdDamping: Math.min(4, Math.max(0.01, settingAt(part, 'holdDamping', at) * damped)),
+});
+
+/** What the selected soft bodies are made of, how finely, and what they touch. */
+export function BodyPanel({ parts, run }: PanelProps<BodyPart>) {
+  const { character } = useDesk();
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const one = parts[0]!;
+  const metres = shot.character.metresPerUnit;
+  const size = useMemo(() => bodySize(character, one.mesh.node, metres), [character, one.mesh.node, metres]);
+  return (
+    <>
+      <div className="presses" role="group" aria-label="Presets">
+        {BODY_PRESETS.map((preset) => (
+          <button
+            key={preset.name}
+            className="mini"
+            title={preset.use}
+            onClick={() => run(putBodyPreset(ids, preset))}
+          >
+            {preset.name}
+          </button>
+        ))}
+      </div>
+      <ResponseCard
+        parts={parts}
+        roughly={roughly}
+        what="its middle after a quick step aside"
+        still="Read the lane for what it does on this shot."
+        run={run}
+      />
+      <SettingGroups
+        table={BODY_SETTINGS}
+        initial={INITIAL}
+        parts={parts}
+        length={size}
+        first={FIRST}
+        inert={(name) => bodyInert(one, shot, name as BodySettingKey)}
+        extras={{ Swing: <Cells parts={parts} run={run} />, Contact: <Touches parts={parts} run={run} /> }}
+        run={run}
+      />
+      <NumberRow
+        label="Begins higher by"
+        says="Lifts its beginning alone; its animation stays as it is"
+        unit="m"
+        value={one.lift}
+        onSet={(lift) =>
+          run(changeBodies(ids, 'Set how high it begins', (p) => void (p.lift = Math.max(0, lift))))
+        }
+      />
+      <Tints tints={TINTS} />
+      {parts.length === 1 && <Painted part={one} run={run} />}
+      <AnchorRows parts={parts} run={run} />
+    </>
+  );
+}
+
+const TINTS = [
+  [null, 'none', 'The mesh in its own colours'],
+  ['stray', 'from its animation', 'How far each place is from its animation: darkest at a tenth of its size'],
+  ['cells', 'cells', 'The cells it is filled with, where its animation has them'],
+] as const;
+
+/** How finely they are filled, what that costs, and how firm that makes them. */
+function Cells({ parts, run }: BodyProps) {
+  const { character } = useDesk();
+  const shot = useAppSelector(selectShot)!;
+  const frame = useAppSelector((s) => s.view.frame);
+  const one = parts[0]!;
+  const metres = shot.character.metresPerUnit;
+  const { mesh, cells } = one;
+  const filled = useMemo(() => cellsOf(character, { mesh, cells }, metres), [character, mesh, cells, metres]);
+  const { lo, hi } = boxAbout(filled.lattice.rest);
+  const young = youngOf(settingAt(one, 'droop', frame), settingAt(one, 'density', frame), hi[1]! - lo[1]!);
+  const frames = shot.range.last - shot.range.first + 1;
+  const seconds = (filled.lattice.cells * PRICE * 1e-6 * RATE * frames) / shot.fps;
+  return (
+    <>
+      <p className="muted small">
+        {`Its stuff has a modulus of ${Number((young / 1000).toPrecision(2))} kPa; it weighs ${Number(
+          (filled.volume * settingAt(one, 'density', frame)).toPrecision(2),
+        )} kg.`}
+      </p>
+      <NumberRow
+        label="Cells along it"
+        says="More cells bend and wrinkle finer, and take longer"
+        whole
+        value={cells}
+        onSet={(n) =>
+          run(
+            changeBodies(
+              parts.map((p) => p.id),
+              'Set how finely it is filled',
+              (p) => void (p.cells = Math.min(CELLS.most, Math.max(CELLS.least, n))),
+            ),
+          )
+        }
+      />
+      <p className="muted small">
+        {`${filled.lattice.cells} cells of ${lengthText(filled.lattice.size)}: about ${Number(seconds.toPrecision(1))} s for this shot.`}
+      </p>
+    </>
+  );
+}
+
+/** The colliders they mind, and chains and other soft bodies that they push. */
+function Touches({ parts, run }: BodyProps) {
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const others = inOrder(shot.parts).filter(
+    (p) => !p.muted && !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
+  );
+  return (
+    <MindsRows
+      parts={parts}
+      colliders={inOrder(shot.colliders)}
+      others={others}
+      onSet={(recipe) => run(changeBodies(ids, 'Set what it collides with', recipe))}
+    />
+  );
+}
+
+/** What is painted over its mesh. */
+function Painted({ part, run }: { part: BodyPart; run: PanelProps['run'] }) {
+  const { character } = useDesk();
+  const painting = useAppSelector((s) => s.view.painting);
+  const says = { hold: 'the same everywhere', firm: 'the same everywhere' };
+  return (
+    <>
+      <h3>Painted over the mesh</h3>
+      <div role="group" aria-label="Painted over the mesh">
+        {BODY_MAPS.map((key) => (
+          <div key={key} className="painted">
+            <span>
+              {bodyMaps.label(key)}{' '}
+              <span className="muted small">{part.maps[key] ? 'painted' : says[key]}</span>
+            </span>
+            <span className="presses">
+              <button
+                className="mini"
+                aria-label={`Paint ${bodyMaps.label(key)}`}
+                aria-pressed={painting?.part === part.id && painting.key === key}
+                onClick={() => run(paintBody(character, part.id, key))}
+              >
+                paint
+              </button>
+              {part.maps[key] && (
+                <button className="mini" onClick={() => run(removeBodyMap(part.id, key))}>
+                  remove
+                </button>
+              )}
+            </span>
+          </div>
+        ))}
+      </div>
+    </>
+  );
+}
