@@ -1,6 +1,7 @@
 import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
+import { balloonRows } from './balloonRows';
 import { bodyRows } from './bodyRows';
 import { clothMotionRows } from './clothMotion';
 import { clothRows } from './clothRows';
@@ -44,6 +45,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...clothMotionRows(quick),
     ...softRows(quick),
     ...bodyRows(quick),
+    ...balloonRows(),
     ...(await sameBits()),
   ];
   return rows.sort((a, b) => a.row - b.row);

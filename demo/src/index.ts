@@ -10,6 +10,9 @@ import { brindleClips } from './clips';
 import { toGlb } from './glb';
 import { withGusts, withPoncho } from './ponchoShots';
 import { withSoftness } from './softShots';
+import { balloonMesh } from './balloons';
+import { parcelClips, parcelMeshes, parcelRig } from './parcel';
+import { withBalloons, withJelly } from './postShots';
 import { lanternClips, lanternMeshes, lanternRig } from './lantern';
 
 export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
@@ -22,6 +25,17 @@ export { goatGlb } from './goat';
 export async function lanternGlb(): Promise<Uint8Array<ArrayBuffer>> {
   const rig = lanternRig();
   return toGlb('Lantern', rig, lanternMeshes(rig), lanternClips());
+}
+
+export async function parcelGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = parcelRig();
+  return toGlb('Parcel', rig, parcelMeshes(rig), parcelClips());
+}
+
+/** Brindle with post balloons on her wing. */
+export async function balloonsGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = brindleRig();
+  return toGlb('Brindle', rig, [...brindleMeshes(rig), balloonMesh(rig)], brindleClips(rig));
 }
 
 export interface DemoFile {
@@ -37,6 +51,8 @@ const LOOKOUT_LAPPET = { hold: 1.4, bend: 1.8, damping: 0.35, gravity: 0.8, turn
 export async function demoFiles(): Promise<DemoFile[]> {
   const brindle = await brindleGlb();
   const lantern = await lanternGlb();
+  const parcel = await parcelGlb();
+  const balloons = await balloonsGlb();
   return [
     {
       fileName: 'brindle.glb',
@@ -68,6 +84,21 @@ export async function demoFiles(): Promise<DemoFile[]> {
       fileName: 'lantern.glb',
       bytes: lantern,
       shots: [demoShot('Lantern, first try', 'lantern.glb', lantern, 'Swing round', [])],
+    },
+    {
+      fileName: 'parcel.glb',
+      bytes: parcel,
+      shots: [withJelly(demoShot('Parcel, Bounce', 'parcel.glb', parcel, 'Bounce', []), parcel)],
+    },
+    {
+      fileName: 'brindle-balloons.glb',
+      bytes: balloons,
+      shots: [
+        withBalloons(
+          demoShot('Brindle, Stride with balloons', 'brindle-balloons.glb', balloons, 'Stride', []),
+          balloons,
+        ),
+      ],
     },
   ];
 }

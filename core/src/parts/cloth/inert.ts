@@ -39,6 +39,9 @@ export function clothInert(
       return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
+    case 'pressure':
+    case 'float':
+      return off('filling') ? 'Nothing fills it: raise Filling.' : null;
     case 'holdDamping':
       return off('hold') ? 'Nothing pulls it to its animation: raise Hold.' : null;
     case 'settle':

@@ -55,6 +55,14 @@ export const CLOTH_PRESETS: readonly ClothPreset[] = [
     ...{ weight: 0.06, bend: 0.008, stretch: 0.5, compression: 2, damping: 0.1, friction: 0.3 },
     ...{ drag: 0.25, lift: 0.1 },
   }),
+  preset(
+    'Balloon',
+    'Closed pieces are filled and rise; strings on them are taut. Let it settle before the start.',
+    {
+      ...{ weight: 0.05, bend: 0.01, stretch: 0.02, compression: 0.02, damping: 0.1, friction: 0.4 },
+      ...{ drag: 1, lift: 0, filling: 1.02, pressure: 2000, float: 4, settle: 3 },
+    },
+  ),
 ];
 
 /** Puts a preset on a cloth, in place: keys of what it sets go. */

@@ -2,7 +2,7 @@ import type { Frames } from '../../frames/index';
 import { norm, quatMultiply, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
-import { makeCloth, type Cloth } from '../../solver/cloth/index';
+import { makeCloth, type Cloth, type Fill } from '../../solver/cloth/index';
 import type { Arena, Body } from '../../solver/index';
 import {
   anchorShare,
@@ -256,6 +256,15 @@ export abstract class SheetRun implements PartRun {
     else this.settleFirst(seconds, row, frame, speeds);
   }
 
+  /** What fills its closed pieces, or null. */
+  private fillAt(frame: number): Fill | null {
+    const { value } = this.values;
+    const filling = value('filling', frame);
+    return filling > 0
+      ? { filling, pressure: Math.max(1e-3, value('pressure', frame)), float: value('float', frame) }
+      : null;
+  }
+
   /** Hangs in the pose of a row for so long, and then goes along with it. */
   private settleFirst(seconds: number, row: number, frame: number, speeds: Float64Array): void {
     this.started = this.cloth.begin(this.now, new Float64Array(speeds.length));
@@ -282,6 +291,7 @@ export abstract class SheetRun implements PartRun {
     if (forces.any) forces.at(frame);
     const field = fieldIn(this.riding, forces.field);
     const [drag, lift] = [values.value('drag', frame), values.value('lift', frame)];
+    const fill = this.fillAt(frame);
     const sail = { drag, lift, density: env.airDensity };
     // The normals at the end of a step stand for all of it.
     if (this.keepsOut) normalsOf(cloth.outward, now, cloth.sheet.triangles);
@@ -290,7 +300,7 @@ export abstract class SheetRun implements PartRun {
       const touches = cloth.step({
         ...{ before, now, from: k / steps, to: (k + 1) / steps },
         gravity: this.gravity,
-        sail,
+        ...{ sail, fill },
         field: forces.any ? field : null,
         fresh: this.whole && k === 0,
       });

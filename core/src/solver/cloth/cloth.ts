@@ -15,6 +15,7 @@ import {
   type SheetTouches,
 } from './contact';
 
+import { Filling, type Fill } from './filling';
 import { makeSelfContacts, selfNumbers } from './self';
 import {
   bendFields,
@@ -50,6 +51,8 @@ export interface SheetStep {
   readonly from: number;
   readonly to: number;
   readonly sail: SheetSail;
+  /** What fills its closed pieces; left out, nothing does. */
+  readonly fill?: Fill | null;
   /** Null is still air. */
   readonly field: Field | null;
   /** Whether it is the first step of a frame: what is looked for seldom is looked for then. */
@@ -61,6 +64,8 @@ export interface Cloth {
   readonly sheet: Sheet;
   readonly x: Float64Array;
   readonly v: Float64Array;
+  /** How much of its volume at rest each closed piece has. */
+  readonly volumes: readonly number[];
   /** kg a point. */
   readonly mass: Float64Array;
   /** Pull to the animation: ω² (1/s²), and the damping c = 2 ζ ω (1/s) of how it moves against it; one a point. */
@@ -213,7 +218,7 @@ function kernelsOf(fields: ClothStep, arena: Arena | null) {
  * where a contact begins.
  */
 export function makeCloth(needs: ClothNeeds): Cloth {
-  const { sheet, matter, bodies, skin } = needs;
+  const { sheet, matter, bodies, skin, h } = needs;
   const loose = looseSheet(sheet, matter, needs.held);
   const paths = groupPaths(findPaths(loose.sheet), sheet.points);
   const arena = needs.arena?.(numbersOf(needs, paths)) ?? null;
@@ -229,6 +234,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
    * frames (in turns of 2).
    */
   const clock = new Float64Array(4);
+  let filling: Filling | null = null;
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
 
   function press({ gravity, sail, field }: SheetStep): void {
@@ -245,6 +251,9 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   return {
     ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
     ...{ inner: fields.inner, outward: fields.outward },
+    get volumes() {
+      return (filling ??= new Filling(sheet, w, mass, touched)).volumes(x);
+    },
     hold: (p, on) => (w[p] = on ? 0 : 1 / mass[p]!),
     begin: (places, speeds) => {
       for (const a of [x, old, older]) a.set(places);
@@ -267,6 +276,10 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       put('to', env.to);
       put('first', clock[1]!);
       press(env);
+      const { fill } = env;
+      if (fill) filling ??= new Filling(sheet, w, mass, touched);
+      if (fill && fill.float !== 0) filling!.lift(push, x, env.gravity, fill.float);
+      const per = (clock[1] === 1 ? 1 : 9 / 4) / h ** 2;
       contacts.letOut();
       run('predictCloth');
       run('readyTouches');
@@ -279,8 +292,10 @@ export function makeCloth(needs: ClothNeeds): Cloth {
         run('bendBack');
       }
       run('keepLengths');
+      if (fill) filling!.keep(x, fill, per);
       self?.solve(skin().friction);
       contacts.solve();
+      if (fill) filling!.hold(x);
       run('keepLeash');
       run('finishCloth');
       clock[1] = 0;

@@ -1,3 +1,4 @@
 export { makeCloth, type Cloth, type SheetStep } from './cloth';
+export { type Fill } from './filling';
 export { wholeStep, type StepBody } from './stepBody';
 export { type SheetMatter } from './setup';

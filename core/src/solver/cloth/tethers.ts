@@ -1,0 +1,183 @@
+import type { Sheet } from '../../sheets/index';
+import type { Pocket } from './filling';
+
+/** A string of a sheet from a point that is held to a closed piece. */
+export interface Tether {
+  readonly pocket: Pocket;
+  readonly anchor: number;
+  readonly neck: number;
+  /** m: along it at rest. */
+  readonly length: number;
+  /** Its points between, and how far along it each is from its anchor, m. */
+  readonly points: Int32Array;
+  readonly along: Float64Array;
+  /** Its edges from the anchor on: two ends each, and how long they are at rest, m. */
+  readonly edges: readonly { readonly ends: readonly [number, number]; readonly rest: number }[];
+}
+
+/** The strings of a sheet: what hangs together beside its closed pieces, from what is held to one of them. */
+export function tethersOf(sheet: Sheet, pockets: readonly Pocket[], held: ArrayLike<number>): Tether[] {
+  const { points, edges, length, area } = sheet;
+  const inside = new Int32Array(points).fill(-1);
+  pockets.forEach((pocket, k) => pocket.points.forEach((p) => (inside[p] = k)));
+  const beside = Array.from({ length: points }, (): [point: number, far: number][] => []);
+  length.forEach((l, e) => {
+    const [a, b] = [edges[2 * e]!, edges[2 * e + 1]!];
+    beside[a]!.push([b, l]);
+    beside[b]!.push([a, l]);
+  });
+  const out: Tether[] = [];
+  const seen = new Uint8Array(points);
+  for (let start = 0; start < points; start++) {
+    if (!held[start] || inside[start]! >= 0 || seen[start] || !(area[start]! > 0)) continue;
+    const far = nearestHeld(start, beside, inside, held);
+    for (const p of far.keys()) seen[p] = 1;
+    const necks = [...far]
+      .filter(([p]) => inside[p]! >= 0)
+      .sort((a, b) => a[1].far - b[1].far || a[0] - b[0]);
+    const [neck] = necks;
+    if (!neck) continue;
+    const own = [...far].filter(([p]) => inside[p]! < 0 && !held[p]);
+    out.push({
+      pocket: pockets[inside[neck[0]]!]!,
+      ...{ anchor: neck[1].from, neck: neck[0], length: neck[1].far },
+      points: Int32Array.from(own, ([p]) => p),
+      along: Float64Array.from(own, ([, { far: d }]) => d),
+      edges: own
+        .sort((a, b) => a[1].far - b[1].far)
+        .flatMap(([p, { far: d }]) =>
+          beside[p]!.filter(([q]) => far.has(q) && (far.get(q)!.far < d || inside[q]! >= 0)).map(
+            ([q, rest]) => ({
+              ends: [q, p] as const,
+              rest,
+            }),
+          ),
+        ),
+    });
+  }
+  return out;
+}
+
+/** How far each point of a string is from the nearest that is held, along its edges (Dijkstra); it ends at a piece. */
+function nearestHeld(
+  start: number,
+  beside: readonly (readonly [number, number][])[],
+  inside: Int32Array,
+  held: ArrayLike<number>,
+): Map<number, { far: number; from: number }> {
+  const far = new Map([[start, { far: 0, from: start }]]);
+  const open = new Set([start]);
+  while (open.size > 0) {
+    let next = -1;
+    for (const p of open) if (next < 0 || far.get(p)!.far < far.get(next)!.far) next = p;
+    open.delete(next);
+    const at = far.get(next)!;
+    if (inside[next]! >= 0) continue;
+    for (const [p, l] of beside[next]!) {
+      const d = held[p] ? 0 : at.far + l;
+      const known = far.get(p);
+      if (known && known.far <= d) continue;
+      far.set(p, { far: d, from: held[p] ? p : at.from });
+      open.add(p);
+    }
+  }
+  return far;
+}
+
+/** A taut string reaches this share of its length: its points need not lie on a line to the bit. */
+const TAUT = 0.996;
+/** Times that a string's edges are shortened in a step. */
+const SWEEPS = 12;
+
+/**
+ * Keeps strings from getting longer: what they hold is brought back as a rigid body pulled at its neck, and their own
+ * points to no farther than they are along the string from either end (long-range attachments: Kim, Chentanez, Müller
+ * 2012). `mass` is kg a point.
+ */
+export function keepTethers(
+  tethers: readonly Tether[],
+  x: Float64Array,
+  mass: Float64Array,
+  touched: Float64Array,
+): void {
+  for (const t of tethers) {
+    if (pullBack(t, x, mass)) for (const p of t.pocket.points) touch(touched, p);
+    t.points.forEach((p, k) => {
+      const kept = [within(x, p, t.anchor, t.along[k]!), within(x, p, t.neck, t.length - t.along[k]!)];
+      if (kept.includes(false)) touch(touched, p);
+    });
+    for (let sweep = 0; sweep < SWEEPS; sweep++) shorten(t, x, sweep % 2 === 1);
+  }
+}
+
+/** Shortens the edges of a string that are too long, from one end to the other. */
+function shorten({ edges, points }: Tether, x: Float64Array, back: boolean): void {
+  const moves = new Set(points);
+  for (let k = 0; k < edges.length; k++) {
+    const { ends, rest } = edges[back ? edges.length - 1 - k : k]!;
+    const [i, j] = [3 * ends[0], 3 * ends[1]];
+    const way = [0, 1, 2].map((a) => x[j + a]! - x[i + a]!);
+    const far = Math.sqrt(way.reduce((s, d) => s + d * d, 0));
+    if (!(far > rest)) continue;
+    const share = moves.has(ends[0]) ? 0.5 : 0;
+    for (let a = 0; a < 3; a++) {
+      const by = (way[a]! * (far - rest)) / far;
+      x[i + a]! += share * by;
+      x[j + a]! -= (1 - share) * by;
+    }
+  }
+}
+
+/** Says that a point pressed on something in this step. */
+export function touch(touched: Float64Array, p: number): void {
+  if (touched[p]! < 4) touched[p]! += 4;
+}
+
+/** Moves point p to no farther than `most` from another; whether it was there already. */
+function within(x: Float64Array, p: number, other: number, most: number): boolean {
+  let sum = 0;
+  for (let a = 0; a < 3; a++) sum += (x[3 * p + a]! - x[3 * other + a]!) ** 2;
+  if (!(sum > most * most)) return true;
+  const s = most / Math.sqrt(sum);
+  for (let a = 0; a < 3; a++) {
+    const from = x[3 * other + a]!;
+    x[3 * p + a] = from + s * (x[3 * p + a]! - from);
+  }
+  return false;
+}
+
+/** Brings a closed piece back by its neck: it goes and turns as a ball of its mass does. Whether it was too far. */
+function pullBack(
+  { pocket, anchor, neck, length: whole }: Tether,
+  x: Float64Array,
+  mass: Float64Array,
+): boolean {
+  const length = TAUT * whole;
+  const n = [0, 1, 2].map((a) => x[3 * anchor + a]! - x[3 * neck + a]!);
+  const far = Math.sqrt(n.reduce((s, d) => s + d * d, 0));
+  if (!(far > length)) return false;
+  for (let a = 0; a < 3; a++) n[a]! /= far;
+  const c = [0, 0, 0];
+  let all = 0;
+  for (const p of pocket.points) {
+    all += mass[p]!;
+    for (let a = 0; a < 3; a++) c[a]! += mass[p]! * x[3 * p + a]!;
+  }
+  for (let a = 0; a < 3; a++) c[a]! /= all;
+  let inertia = 0;
+  for (const p of pocket.points)
+    for (let a = 0; a < 3; a++) inertia += (2 / 3) * mass[p]! * (x[3 * p + a]! - c[a]!) ** 2;
+  const r = [0, 1, 2].map((a) => x[3 * neck + a]! - c[a]!);
+  const twist = [0, 1, 2].map((a) => r[(a + 1) % 3]! * n[(a + 2) % 3]! - r[(a + 2) % 3]! * n[(a + 1) % 3]!);
+  const gives = 1 / all + twist.reduce((s, d) => s + d * d, 0) / inertia;
+  const push = (far - length) / gives;
+  const turn = twist.map((d) => (push * d) / inertia);
+  for (const p of pocket.points) {
+    const d = [0, 1, 2].map((a) => x[3 * p + a]! - c[a]!);
+    for (let a = 0; a < 3; a++) {
+      const [b, e] = [(a + 1) % 3, (a + 2) % 3];
+      x[3 * p + a]! += (push / all) * n[a]! + turn[b]! * d[e]! - turn[e]! * d[b]!;
+    }
+  }
+  return true;
+}

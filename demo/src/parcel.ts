@@ -1,0 +1,62 @@
+import { only } from './brindleBody';
+import type { NamedMesh } from './brindleMeshes';
+import { FPS, type DemoClip } from './clips';
+import { Rig } from './rig';
+import { ink, length, Sculpt, smooth, type V3 } from './shape';
+
+/** Half the side of the parcel, and how rounded it is: 1 is a ball. */
+const HALF = 0.2;
+const ROUND = 0.25;
+
+/** A parcel of jelly that is sent by night, tied up with ribbon: one joint that bounces. */
+export function parcelRig(): Rig {
+  const rig = new Rig();
+  rig.joint('parcel', null, [0, 0, 0]);
+  return rig;
+}
+
+const COLOURS = { jelly: ink('#a9485c'), ribbon: ink('#f0d9a0') };
+
+export function parcelMeshes(rig: Rig): NamedMesh[] {
+  const parcel = new Sculpt();
+  const weights = only(rig, 'parcel')();
+  // Six faces of squares, drawn toward a ball.
+  const at = (axis: number, side: number, u: number, v: number) => {
+    const d: [number, number, number] = [0, 0, 0];
+    d[axis] = side;
+    d[(axis + 1) % 3] = 2 * u - 1;
+    d[(axis + 2) % 3] = 2 * v - 1;
+    const far = length(d);
+    const p = d.map((x) => HALF * ((1 - ROUND) * x + (ROUND * x * 1.35) / far)) as unknown as V3;
+    const tied = d.some((x) => Math.abs(x) < 0.17);
+    return { p, colour: tied ? COLOURS.ribbon : COLOURS.jelly, weights };
+  };
+  for (let axis = 0; axis < 3; axis++) {
+    parcel.grid(12, 12, false, (v, u) => at(axis, 1, v, u));
+    parcel.grid(12, 12, false, (v, u) => at(axis, -1, u, v));
+  }
+  return [{ name: 'parcel', sculpt: parcel, thin: false }];
+}
+
+/** Three bounces, each lower, from a start that is sunk three centimetres in the ground. */
+export function parcelClips(): DemoClip[] {
+  const bounces = [
+    { from: 0, to: 26, height: 0.5 },
+    { from: 26, to: 46, height: 0.3 },
+    { from: 46, to: 60, height: 0.14 },
+  ];
+  const stands = HALF - 0.005;
+  return [
+    {
+      name: 'Bounce',
+      loops: false,
+      keys: Array.from({ length: 4 * FPS - 23 }, (_, f) => {
+        const b = bounces.find((x) => f >= x.from && f < x.to);
+        const t = b ? (f - b.from) / (b.to - b.from) : 0;
+        const sunk = 0.03 * (1 - smooth(f / 8));
+        const y = stands + (b ? 4 * b.height * t * (1 - t) : 0) - sunk;
+        return { turns: {}, root: [0.5 * Math.min(1, f / 60), y, 0] as V3, hips: [0, 0, 0] as V3 };
+      }),
+    },
+  ];
+}
