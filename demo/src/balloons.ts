@@ -3,13 +3,13 @@ import type { Rig } from './rig';
 import { add, cross, ink, length, mix, scale, Sculpt, unit, type V3, type Weights } from './shape';
 
 /** Radius of a post balloon, the length of its string and edges along it, m. */
-const RADIUS = 0.11;
-const STRING = 0.42;
+const RADIUS = 0.085;
+const STRING = 0.48;
 const EDGES = 12;
-const WIDE = 0.004;
+const WIDE = 0.006;
 
 const COLOURS = [ink('#d9a441'), ink('#6f8f7b'), ink('#b5563f'), ink('#5d6f9b')];
-const HEMP = ink('#e9dcc0');
+const HEMP = ink('#8a6a48');
 
 /** Where each balloon stands from the wing, as shares of its string. */
 const WAYS: readonly V3[] = [

@@ -118,7 +118,7 @@ function addClip({ doc, buffer, rig }: Filling, nodes: readonly Node[], clip: De
       channel(i, 'rotation', Float32Array.from(clip.keys.flatMap((k) => [...(k.turns[j.name] ?? NO_TURN)])));
   });
   const root = rig.joints.findIndex((j) => j.name === 'root');
-  if (root >= 0 && clip.keys.some((k) => k.root[2] !== 0))
+  if (root >= 0 && clip.keys.some((k) => k.root.some((x) => x !== 0)))
     channel(root, 'translation', Float32Array.from(clip.keys.flatMap((k) => [...k.root])));
   const hips = rig.joints.findIndex((j) => j.name === 'hips');
   if (hips >= 0)

@@ -11,7 +11,7 @@ const ROUND = 0.25;
 /** A parcel of jelly that is sent by night, tied up with ribbon: one joint that bounces. */
 export function parcelRig(): Rig {
   const rig = new Rig();
-  rig.joint('parcel', null, [0, 0, 0]);
+  rig.joint('root', null, [0, 0, 0]);
   return rig;
 }
 
@@ -19,7 +19,7 @@ const COLOURS = { jelly: ink('#a9485c'), ribbon: ink('#f0d9a0') };
 
 export function parcelMeshes(rig: Rig): NamedMesh[] {
   const parcel = new Sculpt();
-  const weights = only(rig, 'parcel')();
+  const weights = only(rig, 'root')();
   // Six faces of squares, drawn toward a ball.
   const at = (axis: number, side: number, u: number, v: number) => {
     const d: [number, number, number] = [0, 0, 0];

@@ -78,7 +78,7 @@ describe('a parcel of eight corners that is keyed to bounce and begins sunk in t
 
 describe('what a soft body touches', () => {
   const momentum = (speeds: readonly number[], mass: number) => speeds.map((v) => v * mass);
-  const free = { settings: { hold: 0, density: 500, droop: 4, friction: 0 } } as const;
+  const free = { settings: { hold: 0, density: 0.5, droop: 4, friction: 0 } } as const;
   const still = () => [0, 1, 0] as const;
 
   it('gets back what it gives: a ball that flies into it, without gravity', () => {

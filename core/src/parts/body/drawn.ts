@@ -19,7 +19,7 @@ export const cellsOf = (
 const laid = new WeakMap<Character, Map<string, BodyLayout | null>>();
 
 /**
- * The edges of a soft body's cells where its animation has them, m: 6 numbers each. `world` holds 16 numbers a node;
+ * The outer edges of a soft body's cells where its animation has them, m: 6 numbers each. `world` holds 16 numbers a node;
  * none where it cannot be laid out.
  */
 export function cellEdges(
@@ -45,15 +45,19 @@ export function cellEdges(
   const { lattice, skeleton, node } = layout;
   const places = new Float64Array(3 * lattice.nodes);
   skinVertices(places, skeleton, node, world);
-  const seen = new Set<number>();
-  const out: number[] = [];
+  const cells = new Map<number, number>();
   for (let c = 0; c < lattice.cells; c++)
     for (const [a, b] of EDGES) {
-      const [p, q] = [lattice.corners[8 * c + a]!, lattice.corners[8 * c + b]!];
-      const edge = p * lattice.nodes + q;
-      if (seen.has(edge)) continue;
-      seen.add(edge);
-      out.push(...places.subarray(3 * p, 3 * p + 3), ...places.subarray(3 * q, 3 * q + 3));
+      const edge = lattice.corners[8 * c + a]! * lattice.nodes + lattice.corners[8 * c + b]!;
+      cells.set(edge, (cells.get(edge) ?? 0) + 1);
     }
-  return Float64Array.from(out);
+  // Edges between four cells are inside.
+  const outer = [...cells].filter(([, n]) => n < 4).map(([edge]) => edge);
+  return Float64Array.from(
+    outer.flatMap((edge) =>
+      [Math.floor(edge / lattice.nodes), edge % lattice.nodes].flatMap((p) => [
+        ...places.subarray(3 * p, 3 * p + 3),
+      ]),
+    ),
+  );
 }

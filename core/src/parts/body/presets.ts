@@ -26,17 +26,17 @@ const preset = (name: string, use: string, settings: Partial<BodySettings>): Bod
 
 export const BODY_PRESETS: readonly BodyPreset[] = [
   preset('Flesh', 'Firm, soon at rest, keeps its volume.', {
-    ...{ droop: 3, volume: 96, damping: 0.25, density: 1000 },
+    ...{ droop: 3, volume: 96, damping: 0.25, density: 1 },
   }),
   preset('Fat', 'Heavy and slow, bulges where it is not pressed.', {
-    ...{ droop: 8, volume: 98, damping: 0.2, density: 900 },
+    ...{ droop: 8, volume: 98, damping: 0.2, density: 0.9 },
   }),
-  preset('Jelly', 'Wobbles long and all over.', { droop: 9, volume: 98, damping: 0.05, density: 1000 }),
-  preset('Rubber', 'Springs back and bounces.', { droop: 1, volume: 96, damping: 0.04, density: 1100 }),
+  preset('Jelly', 'Wobbles long and all over.', { droop: 9, volume: 98, damping: 0.05, density: 1 }),
+  preset('Rubber', 'Springs back and bounces.', { droop: 1, volume: 96, damping: 0.04, density: 1.1 }),
   preset('Sponge', 'Gives where it is pressed and loses its volume there.', {
-    ...{ droop: 6, volume: 20, damping: 0.3, density: 100 },
+    ...{ droop: 6, volume: 20, damping: 0.3, density: 0.1 },
   }),
-  preset('Dough', 'Sags, and hardly swings back.', { droop: 14, volume: 96, damping: 0.9, density: 1200 }),
+  preset('Dough', 'Sags, and hardly swings back.', { droop: 14, volume: 96, damping: 0.9, density: 1.2 }),
 ];
 
 /** Puts a preset on a body, in place: keys of what it sets go. */

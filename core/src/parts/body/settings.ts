@@ -38,7 +38,7 @@ export const BODY_SETTINGS = {
   ),
   droop: setting(
     'Swing',
-    'Droop under its weight',
+    'Droop',
     '%',
     [0.01, 60],
     [0.1, 40, 0.1, 4],
@@ -69,12 +69,12 @@ export const BODY_SETTINGS = {
   density: setting(
     'Weight and air',
     'Density',
-    'kg/m³',
-    [1, 20_000],
-    [50, 3000, 10, 600],
-    600,
+    'kg/l',
+    [0.001, 20],
+    [0.05, 3, 0.01, 0.6],
+    0.6,
     false,
-    'How heavy it is against what it meets. Water has 1000.',
+    'How heavy it is against what it meets. Water has 1.',
   ),
   gravity: setting(
     'Weight and air',

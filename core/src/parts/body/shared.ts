@@ -3,4 +3,4 @@ export { BODY_MAPS, BodyPart, CELLS, makeBodyPart, type BodyMapKey } from './doc
 export { bodyInert } from './inert';
 export { applyBodyPreset, BODY_PRESETS, bodySettingsFor } from './presets';
 export { BODY_SETTINGS, BodySettings, FULL_HOLD, type BodySettingKey } from './settings';
-export { youngOf } from './values';
+export { densityOf, youngOf } from './values';

@@ -16,6 +16,9 @@ export function valuesOf(part: Pick<BodyPart, 'settings' | 'keys'>): BodyValues 
 }
 
 const G = 9.81;
+
+/** kg/m³, of kg/l. */
+export const densityOf = (perLitre: number): number => 1000 * perLitre;
 /** Poisson's ratio of what keeps all of its volume: above it the cells lock. */
 const MOST_POISSON = 0.49;
 
@@ -29,7 +32,7 @@ export const firstOf = (young: number, density: number, height: number): number 
 
 /** What a body of some height (m) is made of, by its settings at a frame. */
 export function matterOf(value: BodyValues, frame: number, height: number): BodyMatter {
-  const density = value('density', frame);
+  const density = densityOf(value('density', frame));
   const young = youngOf(value('droop', frame), density, height);
   return {
     ...{ young, density, damping: value('damping', frame) },

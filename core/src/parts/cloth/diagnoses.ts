@@ -89,7 +89,8 @@ export function diagnoseSheet(simulated: SimulatedSheet, stopped: Leashed | null
   const stretch = of(frames.stretch);
   const asked = value('stretch', frames.first) / 100;
   const longest = stretch.reduce((m, d) => Math.max(m, d), 0);
-  if (longest > LONG + asked && finer > shot.substeps)
+  // What is filled is meant to be taut.
+  if (longest > LONG + asked && finer > shot.substeps && value('filling', frames.first) === 0)
     say(
       'too long',
       `${part.name} is ${(100 * longest).toFixed(1)} % longer than at rest on the whole.`,

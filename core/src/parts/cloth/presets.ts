@@ -59,7 +59,7 @@ export const CLOTH_PRESETS: readonly ClothPreset[] = [
     'Balloon',
     'Closed pieces are filled and rise; strings on them are taut. Let it settle before the start.',
     {
-      ...{ weight: 0.05, bend: 0.01, stretch: 0.02, compression: 0.02, damping: 0.1, friction: 0.4 },
+      ...{ weight: 0.05, bend: 0.03, stretch: 0.02, compression: 0.02, damping: 0.1, friction: 0.4 },
       ...{ drag: 1, lift: 0, filling: 1.02, pressure: 2000, float: 4, settle: 3 },
     },
   ),

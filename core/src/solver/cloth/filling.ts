@@ -20,24 +20,50 @@ export interface Pocket {
   readonly volume: number;
 }
 
-/** Six times what triangles enclose about a place. */
-function enclosed(x: Float64Array, triangles: Int32Array, c: readonly number[]): number {
-  let sum = 0;
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [i, j, k] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
-    const [ax, ay, az] = [x[i]! - c[0]!, x[i + 1]! - c[1]!, x[i + 2]! - c[2]!];
-    const [bx, by, bz] = [x[j]! - c[0]!, x[j + 1]! - c[1]!, x[j + 2]! - c[2]!];
-    const [dx, dy, dz] = [x[k]! - c[0]!, x[k + 1]! - c[1]!, x[k + 2]! - c[2]!];
-    sum += ax * (by * dz - bz * dy) + ay * (bz * dx - bx * dz) + az * (bx * dy - by * dx);
-  }
-  return sum;
-}
-
 /** The middle of some points. */
 function middle(x: Float64Array, points: Int32Array): [number, number, number] {
-  const c: [number, number, number] = [0, 0, 0];
-  for (const p of points) for (let a = 0; a < 3; a++) c[a]! += x[3 * p + a]! / points.length;
-  return c;
+  let [a, b, c] = [0, 0, 0];
+  for (const p of points) {
+    a += x[3 * p]!;
+    b += x[3 * p + 1]!;
+    c += x[3 * p + 2]!;
+  }
+  return [a / points.length, b / points.length, c / points.length];
+}
+
+/**
+ * Six times how the volume of a pocket grows as each of its points moves, into `out` (3 numbers a point of the sheet):
+ * sums of cross products. Returns its volume, m³: a third of the sum of places times that.
+ */
+function measure(out: Float64Array, x: Float64Array, { triangles, points }: Omit<Pocket, 'volume'>): number {
+  for (const p of points) out[3 * p] = out[3 * p + 1] = out[3 * p + 2] = 0;
+  for (let t = 0; t < triangles.length; t += 3) {
+    const i = 3 * triangles[t]!,
+      j = 3 * triangles[t + 1]!,
+      k = 3 * triangles[t + 2]!;
+    const ux = x[j]! - x[i]!,
+      uy = x[j + 1]! - x[i + 1]!,
+      uz = x[j + 2]! - x[i + 2]!;
+    const vx = x[k]! - x[i]!,
+      vy = x[k + 1]! - x[i + 1]!,
+      vz = x[k + 2]! - x[i + 2]!;
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx;
+    for (let c = 0; c < 3; c++) {
+      const o = c === 0 ? i : c === 1 ? j : k;
+      out[o]! += nx;
+      out[o + 1]! += ny;
+      out[o + 2]! += nz;
+    }
+  }
+  const [a, b, c] = middle(x, points);
+  let sum = 0;
+  for (const p of points) {
+    const o = 3 * p;
+    sum += (x[o]! - a) * out[o]! + (x[o + 1]! - b) * out[o + 1]! + (x[o + 2]! - c) * out[o + 2]!;
+  }
+  return sum / 18;
 }
 
 /** The pieces of a sheet that are closed: triangles that meet two at each edge, all round. Strings on them are none. */
@@ -76,8 +102,9 @@ export function pocketsOf({ triangles, rest, points }: Sheet): Pocket[] {
     if (!closed) continue;
     const corners = Int32Array.from(own.flatMap((t) => [0, 1, 2].map((k) => triangles[3 * t + k]!)));
     const all = Int32Array.from([...new Set(corners)].sort((a, b) => a - b));
-    const volume = enclosed(rest, corners, middle(rest, all)) / 6;
-    if (volume !== 0) out.push({ triangles: corners, points: all, volume });
+    const pocket = { triangles: corners, points: all };
+    const volume = measure(new Float64Array(3 * points), rest, pocket);
+    if (volume !== 0) out.push({ ...pocket, volume });
   }
   return out;
 }
@@ -110,7 +137,14 @@ export class Filling {
 
   /** Keeps closed pieces apart, and strings on them from getting longer. */
   hold(x: Float64Array): void {
-    for (let i = 0; i < this.pockets.length; i++) for (let j = 0; j < i; j++) this.part(x, i, j);
+    const balls = this.pockets.map(({ points }) => ballOf(x, points));
+    balls.forEach((a, i) => {
+      for (let j = 0; j < i; j++) {
+        const b = balls[j]!;
+        const far = (a.x - b.x) ** 2 + (a.y - b.y) ** 2 + (a.z - b.z) ** 2;
+        if (far < (a.reach + b.reach) ** 2) this.part(x, i, j);
+      }
+    });
     keepTethers(this.tethers, x, this.mass, this.touched);
   }
 
@@ -119,27 +153,21 @@ export class Filling {
    * about it (Archimedes), `float` times the weight of its skin in all.
    */
   lift(push: Float64Array, x: Float64Array, gravity: ArrayLike<number>, float: number): void {
-    for (const { triangles, points } of this.pockets) {
-      const c = middle(x, points);
-      const volume = enclosed(x, triangles, c) / 6;
+    const { normals, mass, w } = this;
+    for (const pocket of this.pockets) {
+      const { points } = pocket;
+      const volume = measure(normals, x, pocket);
       if (Math.abs(volume) < 1e-12) continue;
+      const [a, b, c] = middle(x, points);
       let weight = 0;
-      for (const p of points) weight += this.mass[p]!;
-      const per = (-float * weight) / volume;
-      for (let t = 0; t < triangles.length; t += 3) {
-        const [i, j, k] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
-        let pressure = 0;
-        for (let a = 0; a < 3; a++)
-          pressure += per * gravity[a]! * ((x[i + a]! + x[j + a]! + x[k + a]!) / 3 - c[a]!);
-        for (let a = 0; a < 3; a++) {
-          const [b, d] = [(a + 1) % 3, (a + 2) % 3];
-          const normal =
-            (x[j + b]! - x[i + b]!) * (x[k + d]! - x[i + d]!) -
-            (x[j + d]! - x[i + d]!) * (x[k + b]! - x[i + b]!);
-          // A third of the force on half of the cross product.
-          const force = (pressure * normal) / 6;
-          for (const o of [i, j, k]) push[o + a]! += force * this.w[o / 3]!;
-        }
+      for (const p of points) weight += mass[p]!;
+      const per = (-float * weight) / (6 * volume);
+      for (const p of points) {
+        const o = 3 * p;
+        const fall =
+          gravity[0]! * (x[o]! - a) + gravity[1]! * (x[o + 1]! - b) + gravity[2]! * (x[o + 2]! - c);
+        const by = per * fall * w[p]!;
+        for (let k = o; k < o + 3; k++) push[k]! += by * normals[k]!;
       }
     }
   }
@@ -150,11 +178,9 @@ export class Filling {
    */
   keep(x: Float64Array, { filling, pressure }: Fill, per: number): void {
     const { normals, w } = this;
-    for (const { triangles, points, volume } of this.pockets) {
-      const wanted = filling * volume;
-      const off = enclosed(x, triangles, middle(x, points)) / 6 - wanted;
-      for (const p of points) normals.fill(0, 3 * p, 3 * p + 3);
-      addNormals(normals, x, triangles);
+    for (const pocket of this.pockets) {
+      const { points, volume } = pocket;
+      const off = measure(normals, x, pocket) - filling * volume;
       let gives = 0;
       for (const p of points) {
         const o = 3 * p;
@@ -179,11 +205,12 @@ export class Filling {
     if (!(far > 0)) return;
     for (let a = 0; a < 3; a++) n[a]! /= far;
     const reach = (points: Int32Array, from: readonly number[], way: number) => {
+      const [nx, ny, nz] = n.map((d) => way * d) as [number, number, number];
+      const start = nx * from[0]! + ny * from[1]! + nz * from[2]!;
       let most = 0;
       for (const p of points) {
-        let out = 0;
-        for (let a = 0; a < 3; a++) out += way * n[a]! * (x[3 * p + a]! - from[a]!);
-        if (out > most) most = out;
+        const o = 3 * p;
+        most = Math.max(most, nx * x[o]! + ny * x[o + 1]! + nz * x[o + 2]! - start);
       }
       return most;
     };
@@ -202,23 +229,17 @@ export class Filling {
 
   /** How much of its volume at rest each pocket has. */
   volumes(x: Float64Array): number[] {
-    return this.pockets.map(
-      ({ triangles, points, volume }) => enclosed(x, triangles, middle(x, points)) / 6 / volume,
-    );
+    return this.pockets.map((pocket) => measure(this.normals, x, pocket) / pocket.volume);
   }
 }
 
-/** Adds the cross products of triangles to each of their corners. */
-function addNormals(out: Float64Array, x: Float64Array, triangles: Int32Array): void {
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [i, j, k] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
-    for (let a = 0; a < 3; a++) {
-      const [b, d] = [(a + 1) % 3, (a + 2) % 3];
-      const n =
-        (x[j + b]! - x[i + b]!) * (x[k + d]! - x[i + d]!) - (x[j + d]! - x[i + d]!) * (x[k + b]! - x[i + b]!);
-      out[i + a]! += n;
-      out[j + a]! += n;
-      out[k + a]! += n;
-    }
+/** A ball about some points: its middle and how far it reaches, m. */
+function ballOf(x: Float64Array, points: Int32Array): { x: number; y: number; z: number; reach: number } {
+  const [a, b, c] = middle(x, points);
+  let most = 0;
+  for (const p of points) {
+    const o = 3 * p;
+    most = Math.max(most, (x[o]! - a) ** 2 + (x[o + 1]! - b) ** 2 + (x[o + 2]! - c) ** 2);
   }
+  return { x: a, y: b, z: c, reach: Math.sqrt(most) };
 }

@@ -1,6 +1,14 @@
 import type { Sheet } from '../../sheets/index';
 import type { Pocket } from './filling';
 
+/** An edge of a string: its ends, how long it is at rest (m), and how much of what it is too long moves the first. */
+interface Edge {
+  readonly from: number;
+  readonly to: number;
+  readonly rest: number;
+  readonly share: number;
+}
+
 /** A string of a sheet from a point that is held to a closed piece. */
 export interface Tether {
   readonly pocket: Pocket;
@@ -11,8 +19,8 @@ export interface Tether {
   /** Its points between, and how far along it each is from its anchor, m. */
   readonly points: Int32Array;
   readonly along: Float64Array;
-  /** Its edges from the anchor on: two ends each, and how long they are at rest, m. */
-  readonly edges: readonly { readonly ends: readonly [number, number]; readonly rest: number }[];
+  /** Its edges from the anchor on. */
+  readonly edges: readonly Edge[];
 }
 
 /** The strings of a sheet: what hangs together beside its closed pieces, from what is held to one of them. */
@@ -37,22 +45,21 @@ export function tethersOf(sheet: Sheet, pockets: readonly Pocket[], held: ArrayL
       .sort((a, b) => a[1].far - b[1].far || a[0] - b[0]);
     const [neck] = necks;
     if (!neck) continue;
-    const own = [...far].filter(([p]) => inside[p]! < 0 && !held[p]);
+    const own = [...far].filter(([p]) => inside[p]! < 0 && !held[p]).sort((a, b) => a[1].far - b[1].far);
     out.push({
       pocket: pockets[inside[neck[0]]!]!,
       ...{ anchor: neck[1].from, neck: neck[0], length: neck[1].far },
       points: Int32Array.from(own, ([p]) => p),
       along: Float64Array.from(own, ([, { far: d }]) => d),
-      edges: own
-        .sort((a, b) => a[1].far - b[1].far)
-        .flatMap(([p, { far: d }]) =>
-          beside[p]!.filter(([q]) => far.has(q) && (far.get(q)!.far < d || inside[q]! >= 0)).map(
-            ([q, rest]) => ({
-              ends: [q, p] as const,
-              rest,
-            }),
-          ),
+      edges: own.flatMap(([p, { far: d }]) =>
+        beside[p]!.filter(([q]) => far.has(q) && (far.get(q)!.far < d || inside[q]! >= 0)).map(
+          ([q, rest]) => ({
+            ...{ from: q, to: p, rest },
+            // What is held stays, and so does the piece at its end.
+            share: held[q] || inside[q]! >= 0 ? 0 : 0.5,
+          }),
         ),
+      ),
     });
   }
   return out;
@@ -111,20 +118,22 @@ export function keepTethers(
 }
 
 /** Shortens the edges of a string that are too long, from one end to the other. */
-function shorten({ edges, points }: Tether, x: Float64Array, back: boolean): void {
-  const moves = new Set(points);
+function shorten({ edges }: Tether, x: Float64Array, back: boolean): void {
   for (let k = 0; k < edges.length; k++) {
-    const { ends, rest } = edges[back ? edges.length - 1 - k : k]!;
-    const [i, j] = [3 * ends[0], 3 * ends[1]];
-    const way = [0, 1, 2].map((a) => x[j + a]! - x[i + a]!);
-    const far = Math.sqrt(way.reduce((s, d) => s + d * d, 0));
+    const { from, to, rest, share } = edges[back ? edges.length - 1 - k : k]!;
+    const [i, j] = [3 * from, 3 * to];
+    const dx = x[j]! - x[i]!,
+      dy = x[j + 1]! - x[i + 1]!,
+      dz = x[j + 2]! - x[i + 2]!;
+    const far = Math.sqrt(dx * dx + dy * dy + dz * dz);
     if (!(far > rest)) continue;
-    const share = moves.has(ends[0]) ? 0.5 : 0;
-    for (let a = 0; a < 3; a++) {
-      const by = (way[a]! * (far - rest)) / far;
-      x[i + a]! += share * by;
-      x[j + a]! -= (1 - share) * by;
-    }
+    const by = (far - rest) / far;
+    x[i]! += share * by * dx;
+    x[i + 1]! += share * by * dy;
+    x[i + 2]! += share * by * dz;
+    x[j]! -= (1 - share) * by * dx;
+    x[j + 1]! -= (1 - share) * by * dy;
+    x[j + 2]! -= (1 - share) * by * dz;
   }
 }
 
@@ -160,24 +169,31 @@ function pullBack(
   const c = [0, 0, 0];
   let all = 0;
   for (const p of pocket.points) {
-    all += mass[p]!;
-    for (let a = 0; a < 3; a++) c[a]! += mass[p]! * x[3 * p + a]!;
+    const [m, o] = [mass[p]!, 3 * p];
+    all += m;
+    c[0]! += m * x[o]!;
+    c[1]! += m * x[o + 1]!;
+    c[2]! += m * x[o + 2]!;
   }
   for (let a = 0; a < 3; a++) c[a]! /= all;
   let inertia = 0;
-  for (const p of pocket.points)
-    for (let a = 0; a < 3; a++) inertia += (2 / 3) * mass[p]! * (x[3 * p + a]! - c[a]!) ** 2;
+  for (const p of pocket.points) {
+    const o = 3 * p;
+    inertia += mass[p]! * ((x[o]! - c[0]!) ** 2 + (x[o + 1]! - c[1]!) ** 2 + (x[o + 2]! - c[2]!) ** 2);
+  }
+  inertia *= 2 / 3;
   const r = [0, 1, 2].map((a) => x[3 * neck + a]! - c[a]!);
   const twist = [0, 1, 2].map((a) => r[(a + 1) % 3]! * n[(a + 2) % 3]! - r[(a + 2) % 3]! * n[(a + 1) % 3]!);
   const gives = 1 / all + twist.reduce((s, d) => s + d * d, 0) / inertia;
   const push = (far - length) / gives;
-  const turn = twist.map((d) => (push * d) / inertia);
+  const [tx, ty, tz] = twist.map((d) => (push * d) / inertia) as [number, number, number];
+  const [gx, gy, gz] = n.map((d) => (push / all) * d) as [number, number, number];
   for (const p of pocket.points) {
-    const d = [0, 1, 2].map((a) => x[3 * p + a]! - c[a]!);
-    for (let a = 0; a < 3; a++) {
-      const [b, e] = [(a + 1) % 3, (a + 2) % 3];
-      x[3 * p + a]! += (push / all) * n[a]! + turn[b]! * d[e]! - turn[e]! * d[b]!;
-    }
+    const o = 3 * p;
+    const [dx, dy, dz] = [x[o]! - c[0]!, x[o + 1]! - c[1]!, x[o + 2]! - c[2]!];
+    x[o]! += gx + ty * dz - tz * dy;
+    x[o + 1]! += gy + tz * dx - tx * dz;
+    x[o + 2]! += gz + tx * dy - ty * dx;
   }
   return true;
 }

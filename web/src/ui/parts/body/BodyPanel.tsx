@@ -6,6 +6,7 @@ import {
   bodyInert,
   BodySettings,
   CELLS,
+  densityOf,
   FULL_HOLD,
   youngOf,
   type BodyPart,
@@ -87,7 +88,7 @@ export function BodyPanel({ parts, run }: PanelProps<BodyPart>) {
         run={run}
       />
       <NumberRow
-        label="Begins higher by"
+        label="Begins higher"
         says="Lifts its beginning alone; its animation stays as it is"
         unit="m"
         value={one.lift}
@@ -118,14 +119,15 @@ function Cells({ parts, run }: BodyProps) {
   const { mesh, cells } = one;
   const filled = useMemo(() => cellsOf(character, { mesh, cells }, metres), [character, mesh, cells, metres]);
   const { lo, hi } = boxAbout(filled.lattice.rest);
-  const young = youngOf(settingAt(one, 'droop', frame), settingAt(one, 'density', frame), hi[1]! - lo[1]!);
+  const density = densityOf(settingAt(one, 'density', frame));
+  const young = youngOf(settingAt(one, 'droop', frame), density, hi[1]! - lo[1]!);
   const frames = shot.range.last - shot.range.first + 1;
   const seconds = (filled.lattice.cells * PRICE * 1e-6 * RATE * frames) / shot.fps;
   return (
     <>
       <p className="muted small">
         {`Its stuff has a modulus of ${Number((young / 1000).toPrecision(2))} kPa; it weighs ${Number(
-          (filled.volume * settingAt(one, 'density', frame)).toPrecision(2),
+          (filled.volume * density).toPrecision(2),
         )} kg.`}
       </p>
       <NumberRow
