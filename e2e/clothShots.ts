@@ -18,22 +18,23 @@ export async function leash(page: Page, id: string): Promise<Float64Array> {
   await saved(page);
   return readWeightMap(clothOf(await shotOf(page, id)).maps.leash as WeightMap);
 }
-/** A demo shot on some of its frames, without its colliders, under an id of its own. */
+/** A demo shot on some of its frames, without its colliders unless they are given, under an id of its own. */
 export async function part(
   page: Page,
   name: string,
   range: { first: number; last: number },
+  more: object = { colliders: {} },
 ): Promise<string> {
-  const [brindle] = await demoFiles();
-  const shot = brindle!.shots.find((s) => s.name === name)!;
-  const data = { ...shot, name: `Part of ${name}`, range, colliders: {} };
+  const shot = (await demoFiles()).flatMap((f) => f.shots).find((s) => s.name === name)!;
+  const data = { ...shot, name: `Part of ${name}`, range, ...more };
   return ((await (await page.request.post('/api/shots', { data })).json()) as { id: string }).id;
 }
 
-/** What the core bakes of a shot of Brindle: the bytes that the command line writes. */
+/** What the core bakes of a shot of a demo file: the bytes that the command line writes. */
 export async function coreBake(shot: Shot): Promise<Buffer> {
-  const [brindle] = await demoFiles();
-  const bake = bakeGlb(openContainer(brindle!.bytes, 'brindle.glb'), shot, defaultBake(shot));
+  const { fileName } = shot.character;
+  const { bytes } = (await demoFiles()).find((f) => f.fileName === fileName)!;
+  const bake = bakeGlb(openContainer(bytes, fileName), shot, defaultBake(shot));
   let step = bake.next();
   while (!step.done) step = bake.next();
   return Buffer.from(step.value.bytes);

@@ -66,8 +66,9 @@ function addMeshes({ doc, buffer, scene }: Filling, skin: Skin, meshes: readonly
       .setRoughnessFactor(0.9)
       .setMetallicFactor(0)
       .setDoubleSided(thin);
-  const solid = material('ink', false);
-  const cloth = material('felt', true);
+  const some = (thin: boolean) => meshes.some((m) => m.thin === thin);
+  const solid = some(false) ? material('ink', false) : null;
+  const cloth = some(true) ? material('felt', true) : null;
   for (const m of meshes) {
     const g = m.sculpt.finish();
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint16Array | Uint32Array) =>

@@ -302,7 +302,12 @@ class BodyRun implements PartRun {
     const far = norm(off.subarray(where, where + 3));
     frames.offSource[cell] = (100 * far) / track.layout.size;
     frames.tipOffSource[cell] = far;
-    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = skin[where + a]! + off[where + a]!;
+    // Its trail is that of its middle.
+    for (let a = 0; a < 3; a++) {
+      let sum = 0;
+      for (let o = a; o < off.length; o += 3) sum += skin[o]! + off[o]!;
+      frames.tips[3 * cell + a] = (3 * sum) / off.length;
+    }
     frames.contacts[cell] = Math.min(65535, noted.pressing);
     frames.contactAt[cell] = 0;
     frames.depth[cell] = noted.depth;
