@@ -55,6 +55,7 @@ const OPTIONS = {
   vertices: { type: 'string' },
   shapes: { type: 'string' },
   within: { type: 'string' },
+  largest: { type: 'boolean' },
   sparse: { type: 'boolean' },
   helpers: { type: 'string' },
   under: { type: 'string' },
@@ -143,6 +144,7 @@ function verticesOf(values: Values, character: Character): VertexFit {
       to,
       most: values.shapes === undefined ? DEFAULT_FIT.most : whole(values.shapes, '--shapes'),
       millimetres: amount(values.within, DEFAULT_FIT.millimetres, '--within'),
+      ...(values.largest && { largest: true }),
       ...(values.sparse && { sparse: true }),
     };
   const { under } = values;

@@ -31,9 +31,10 @@ const HELP = `oscillum: simulate and bake without the application or a database.
       Writes baked files: as GLB the same bytes the application gives. SHOT is a shot saved from the application, a
       folder of them or a pattern; --clips bakes the set-up on other clips too ({clip} in NAME is the name of each);
       several shots go into a folder, --jobs of them at a time.
-      [--vertices morphs|joints] [--shapes 64] [--within 1] [--sparse] [--helpers 24] [--under JOINT]
+      [--vertices morphs|joints] [--shapes 64] [--within 1] [--largest] [--sparse] [--helpers 24] [--under JOINT]
       What cloth and soft parts become: at most so many morph targets, the fewest that leave no more than --within
-      mm (RMS), with no room for vertices they leave alone where --sparse; or helper joints that hang from a joint.
+      mm (RMS, or of the farthest vertex with --largest), with no room for vertices they leave alone where --sparse;
+      or helper joints that hang from a joint.
       points.usda and points.csv hold every point on every frame.
 
   oscillum thin FILE --out FILE.glb [--clip CLIP] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]

@@ -40,6 +40,17 @@ describe('principal shapes', () => {
       }
     expect(Math.max(...found.weights.map(Math.abs))).toBeCloseTo(1, 6);
   });
+  it('are the fewest that leave no vertex farther off than asked, where that is asked', () => {
+    const of = (error: number) => principalShapes(rows, size, { most: 40, error, largest: true });
+    const rough = of(0.2);
+    expect([rough.shapes.length, rough.largest < 0.2]).toEqual([1, true]);
+    const fine = of(2e-4);
+    expect(fine.shapes.length).toBeGreaterThan(1);
+    expect(fine.largest).toBeLessThanOrEqual(2e-4);
+    expect(principalShapes(rows, size, { most: fine.shapes.length - 1, error: 0 }).largest).toBeGreaterThan(
+      2e-4,
+    );
+  });
   it('more of them leave less, and rows that stand still need none', () => {
     const left = [0, 1, 2, 5].map((most) => principalShapes(rows, size, { most, error: 0 }).rms);
     for (let k = 1; k < left.length; k++) expect(left[k]!).toBeLessThan(left[k - 1]!);

@@ -67,7 +67,7 @@ export function fitMorphs(
     const rows = backToRest(character, clip, c, root);
     const size = rows.length / c.times.length;
     // Joints scale what the shapes move: the error is asked for in the file's units.
-    const found = principalShapes(rows, size, { most: wanted.most, error: wanted.error / metresPerUnit });
+    const found = principalShapes(rows, size, { ...wanted, error: wanted.error / metresPerUnit });
     const title = character.nodes[c.node]!.name || 'vertices';
     added.push({ node: c.node, targets: targetsOf(character, c.node, found, `${clip.name}: ${title}`) });
     const shapes = found.shapes.length + 1;

@@ -29,12 +29,14 @@ export interface BakeOptions {
   readonly vertices: VertexFit;
 }
 
-/** Morph targets: the fewest that leave no more than an error (RMS, mm), at most so many; or helper joints. */
+/** Morph targets: the fewest that leave no more than an error (mm), at most so many; or helper joints. */
 export type VertexFit =
   | {
       readonly to: 'morphs';
       readonly most: number;
       readonly millimetres: number;
+      /** The error is that of the vertex that is farthest off, not the RMS. */
+      readonly largest?: boolean | undefined;
       /** Vertices that a target leaves where they are take no room in the file. */
       readonly sparse?: boolean | undefined;
     }

@@ -1,9 +1,13 @@
 import { symmetricEigen } from '../math/index';
 
-/** How many shapes are wanted: at most so many, and the fewest whose error (RMS over all vertices, m) is this small. */
+/**
+ * How many shapes are wanted: at most so many, and the fewest whose error (m) is this small: RMS over all vertices and
+ * rows, or the largest of all.
+ */
 export interface WantedShapes {
   readonly most: number;
   readonly error: number;
+  readonly largest?: boolean;
 }
 
 /** Rows of places as a mean and weighted shapes. */
@@ -38,10 +42,19 @@ export function principalShapes(rows: ArrayLike<number>, size: number, wanted: W
   for (let f = 0; f < count; f++)
     for (let k = 0; k < size; k++) d[f * size + k] = rows[f * size + k]! - mean[k]!;
   const { values, vectors } = symmetricEigen(gramOf(d, count, size), count);
-  const used = howMany(values, (count * size) / 3, wanted);
+  const used = wanted.largest ? realOf(values, wanted.most) : howMany(values, (count * size) / 3, wanted);
   const shapes: Float32Array[] = [];
-  const weights = new Float64Array(count * used);
+  let weights: Float64Array = new Float64Array(count * used);
+  const least = wanted.largest ? howMany(values, (count * size) / 3, wanted) : 0;
   for (let s = 0; s < used; s++) {
+    // The largest error is no smaller than the mean one.
+    if (wanted.largest && s >= least) {
+      const some = firstOf(weights, used, s);
+      if (leftOver(rows, size, mean, shapes, some).largest <= wanted.error) {
+        weights = some;
+        break;
+      }
+    }
     const row = vectors.subarray(s * count, (s + 1) * count);
     const size1 = Math.sqrt(values[s]!);
     const most = row.reduce((m, v) => Math.max(m, Math.abs(v)), 0) * size1;
@@ -68,11 +81,20 @@ function gramOf(d: Float64Array, count: number, size: number): Float64Array {
   return out;
 }
 
-/** The fewest shapes that leave no more than the error: left over is the sum of the values that are not used. */
-function howMany(values: Float64Array, vertices: number, { most, error }: WantedShapes): number {
+/** How many values are more than rounding, at most so many. */
+function realOf(values: Float64Array, most: number): number {
   // Values this small beside the largest are rounding.
   const real = values.findIndex((v) => !(v > 1e-12 * values[0]!));
-  const limit = Math.min(most, real < 0 ? values.length : real);
+  return Math.min(most, real < 0 ? values.length : real);
+}
+
+/** The first columns of rows that are `wide` numbers. */
+const firstOf = (rows: Float64Array, wide: number, columns: number): Float64Array =>
+  rows.filter((_, k) => k % wide < columns);
+
+/** The fewest shapes that leave no more than the error: left over is the sum of the values that are not used. */
+function howMany(values: Float64Array, vertices: number, { most, error }: WantedShapes): number {
+  const limit = realOf(values, most);
   let left = values.reduce((s, v) => s + Math.max(0, v), 0);
   for (let k = 0; k < limit; k++) {
     if (Math.sqrt(Math.max(0, left) / vertices) <= error) return k;

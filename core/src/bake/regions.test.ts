@@ -8,6 +8,7 @@ import {
   makePose,
   meshTriangles,
   morphedVertices,
+  rigSize,
   rootMatrix,
   samplePose,
   worldMatrices,
@@ -16,7 +17,10 @@ import {
 import { openContainer, readGltf } from '../formats/gltf/index';
 import { pointSpans } from '../frames/index';
 import { writePoints } from '../handoff/points';
-import { makeRegionPart } from '../parts/soft/shared';
+import { fromJoint, makePaintMesh, mirrored, partnersOf, softened, toVertices } from '../maps/index';
+import { makeWeightMap } from '../model/index';
+import { applyRegionPreset, makeRegionPart, REGION_PRESETS, regionSettingsFor } from '../parts/soft/shared';
+import { sheetOf } from '../sheets/index';
 import { editShot, type Shot } from '../shot/index';
 import { simulateAll } from '../simulate/index';
 import { bakeRefined } from './bake';
@@ -95,6 +99,45 @@ it('a soft region leaves as morph targets that play within their error, and glue
         ),
       ).toBeLessThan(report.largest / 1000 + 1e-4);
   }
+});
+
+it('thighs that are painted on the left, softened and mirrored leave as three targets and a mean, within 1 mm', async () => {
+  const mesh = makePaintMesh(sheetOf(character, BODY));
+  const left = fromJoint(
+    character,
+    BODY,
+    mesh,
+    character.nodes.findIndex((n) => n.name === 'thigh left'),
+  );
+  const partners = partnersOf(mesh, 0, 0.002 * rigSize(character));
+  const both = mirrored(mesh, softened(mesh, softened(mesh, left)), partners, 0, true);
+  const soft = [...both.keys()].filter((p) => both[p]! > 0 && partners[p]! >= 0);
+  expect(soft.length).toBeGreaterThan(100);
+  for (const p of soft) expect(Math.abs(both[p]! - both[partners[p]!]!)).toBeLessThan(1e-6);
+  const { shot } = editShot(fed, 'thighs-00001', 'Make soft', (d) => {
+    const part = makeRegionPart({
+      ...{ id: 'thighs', name: 'Thighs', mesh: { node: BODY, name: 'body mesh' }, where: { by: 'map' } },
+      ...{ maps: { weight: makeWeightMap(toVertices(mesh, both)) }, settings: regionSettingsFor(0.2) },
+    });
+    applyRegionPreset(
+      part,
+      REGION_PRESETS.find((p) => p.name === 'Flesh')!,
+      0.2,
+    );
+    d.parts = {};
+    d.parts.thighs = part;
+  });
+  const one = { character, bytes: brindle!.bytes, shot };
+  const out = baked(one, { to: 'morphs', most: 3, millimetres: 0 });
+  const [report] = out.reports;
+  expect(report!.shapes).toBe(4);
+  expect(report!.rms).toBeLessThan(1);
+  const player = await Player.open(out.bytes);
+  const off = farthest(
+    player.vertices(player.clips.length - 1, Math.fround(40 / fed.fps), BODY),
+    shownAt(one, BODY, 40),
+  );
+  expect(off).toBeLessThan(report!.largest / 1000 + 1e-4);
 });
 
 it('takes less room where it is sparse, and plays the same', async () => {

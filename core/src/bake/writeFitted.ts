@@ -36,11 +36,11 @@ export function writeFitted(
   if (!clip.channels.some((c) => c.path === 'points'))
     return { bytes: writeGlb(container, clip), reports: [] };
   if (wanted.to === 'morphs') {
-    const { most, millimetres } = wanted;
+    const { most, millimetres, largest = false } = wanted;
     // The file may have more targets than the character had when it was read: those of clips before this one.
     const had = (node: number) =>
       container.json.meshes![container.json.nodes![node]!.mesh!]!.primitives[0]?.targets?.length ?? 0;
-    const shapes = { most, error: millimetres / 1000 };
+    const shapes = { most, error: millimetres / 1000, largest };
     const fitted = fitMorphs(character, shot.character, clip, shapes, had);
     const grown = fitted.added.reduce(
       (to: Container, added) => addMorphs(to, { ...added, sparse: wanted.sparse ?? false }),

@@ -24,6 +24,7 @@ const Plan = z.strictObject({
           to: z.literal('morphs'),
           most: z.int().min(0).max(MOST_SHAPES),
           millimetres: z.number().min(0),
+          largest: z.boolean().optional(),
           sparse: z.boolean().optional(),
         }),
         z.strictObject({

@@ -60,9 +60,18 @@ export function VertexRows({
           <NumberRow
             label="Error"
             unit="mm"
-            says="No more morph targets are made than this error needs: the root of the mean square over all points"
+            says="No more morph targets are made than this error needs"
             value={vertices.millimetres}
             onSet={(millimetres) => put({ ...vertices, millimetres })}
+          />
+          <ChoiceRow
+            label="Error of"
+            value={vertices.largest ? 'largest' : 'mean'}
+            choices={[
+              ['mean', 'all points (RMS)'],
+              ['largest', 'the farthest point'],
+            ]}
+            onSet={(of) => put({ ...vertices, largest: of === 'largest' })}
           />
           <CheckRow
             label="Sparse"
