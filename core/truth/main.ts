@@ -2,6 +2,7 @@ import { pathToFileURL } from 'node:url';
 import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
 import { balloonRows } from './balloonRows';
+import { bodyContactRows } from './bodyContactRows';
 import { bodyRows } from './bodyRows';
 import { clothMotionRows } from './clothMotion';
 import { clothRows } from './clothRows';
@@ -45,6 +46,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...clothMotionRows(quick),
     ...softRows(quick),
     ...bodyRows(quick),
+    ...bodyContactRows(quick),
     ...balloonRows(),
     ...(await sameBits()),
   ];

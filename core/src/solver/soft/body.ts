@@ -143,7 +143,9 @@ export function makeSoftBody(
   const { x, goal, shown: aim, drift, free, mass, hold, grow, growing, stiff, ratio, quat, turn } = fields;
   const [older, v, vOld, pace] = [three(), three(), three(), three()];
   const contacts: Press | null = press && makePress(press, fields, older, make, arena);
-  const [shown, was] = [new Float64Array(3 * nodes), new Float64Array(3 * nodes)];
+  const [shown, was, earlier] = [0, 0, 0].map(() => new Float64Array(3 * nodes)) as [
+    ...[Float64Array, Float64Array, Float64Array],
+  ];
   const pushes = new Float64Array(3 * nodes);
   const [pull, damp] = [new Float64Array(nodes), new Float64Array(nodes)];
   /** 1 before the first step. */
@@ -181,10 +183,12 @@ export function makeSoftBody(
         : (4 * at - older[o]!) / 3 + (h * (8 * v[o]! - 2 * vOld[o]!)) / 9 + (4 * h * h * g) / 9;
       drift[o] = one ? -at / h : (-2 * at + 0.5 * older[o]!) / h;
       // The damping of the hold acts on the speed past the animation's own.
-      const goes = (shown[o]! - was[o]!) / h - drift[o]!;
+      const step = shown[o]! - was[o]!;
+      const goes = (one ? step : 1.5 * step - 0.5 * (was[o]! - earlier[o]!)) / h - drift[o]!;
       aim[o] = hold[i]! > 0 ? (pull[i]! * shown[o]! + damp[i]! * goes) / hold[i]! : shown[o]!;
       older[o] = at;
       x[o] = free[i]! > 0 ? at + h * v[o]! + 0.5 * h * h * pace[o]! : shown[o]!;
+      earlier[o] = was[o]!;
       was[o] = shown[o]!;
       pushes[o] = 0;
     }
@@ -218,9 +222,9 @@ export function makeSoftBody(
     ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, pushes, setMatter },
     gives: (i) => (free[i]! > 0 ? 1 / Math.max(mass[i]!, h * h * fields.own[i]!) : 0),
     moving: [x, older, v, vOld],
-    asides: [pace, fresh, quat, turn, was, pushes, ...(contacts?.memory ?? [])],
+    asides: [pace, fresh, quat, turn, was, earlier, pushes, ...(contacts?.memory ?? [])],
     begin: (places, speeds) => {
-      for (const list of [x, older, shown, was]) list.set(places);
+      for (const list of [x, older, shown, was, earlier]) list.set(places);
       for (const list of [v, vOld]) list.set(speeds);
       pace.fill(0);
       fresh[0] = 1;
