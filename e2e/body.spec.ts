@@ -62,6 +62,12 @@ test('a mailbag is made a soft body, and its hold is painted', async ({ page }) 
   await saved(page);
   const body = Object.values((await shotOf(page, id)).parts)[0]!;
   expect(body.kind === 'body' && body.maps.hold !== undefined).toBe(true);
+  await page.keyboard.press('Escape');
+  // The bell gets the same set-up with one press.
+  await page.getByText('Copy to other meshes').click();
+  await page.getByRole('group', { name: 'Copy to other meshes' }).getByLabel('bell mesh').check();
+  await page.getByRole('button', { name: 'copy', exact: true }).click();
+  await expect(page.getByTestId('lane-Bell')).toContainText('off its animation by');
 });
 
 test('post balloons float on their strings; their lift is edited, and nothing is cleared', async ({

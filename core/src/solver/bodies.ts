@@ -25,6 +25,8 @@ export interface Body {
 
 /** The surface of a soft body as something others touch. */
 export interface SoftBodySkin {
+  /** Lowest and highest corner of the box about it, m. */
+  readonly box: Float64Array;
   /** How readily the place of it that is nearest gives way, 1/kg. */
   gives(x: number, y: number, z: number): number;
   /** An impulse on that place that waits for its next step, N s. */

@@ -1,5 +1,5 @@
 import { makeBody, makeSurface, type Body } from '../../solver/index';
-import { carryPoints, type BodySkin, type SoftBody } from '../../solver/soft/index';
+import { boxOf, carryPoints, type BodySkin, type SoftBody } from '../../solver/soft/index';
 
 /** The surface of a soft body as others touch it. */
 export interface SkinBody {
@@ -27,7 +27,9 @@ export function makeSkinBody(
         if (skin.shares[k]! !== 0) visit(skin.nodes[k]!, foot.shares[c]! * skin.shares[k]!);
     });
   };
+  const box = new Float64Array(6);
   const body = makeBody({ kind: 'mesh', surface }, friction, 0, null, null, {
+    box,
     gives: (x, y, z) => {
       let sum = 0;
       each(x, y, z, (node, w) => (sum += w * w * soft.gives(node)));
@@ -48,6 +50,7 @@ export function makeSkinBody(
       carryPoints(surface.vertices, skin, soft.x);
       if (begins) surface.earlier.set(surface.vertices);
       surface.refit();
+      boxOf(box, surface.vertices);
       body.bound = surface.bound();
     },
   };

@@ -73,6 +73,9 @@ type Name = (typeof NAMES)[number];
 const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new BodyStep(), k)])) as Record<Name, number>;
 const UNTOUCHED: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
 
+/** m/s */
+const FASTEST = 100;
+
 /** Numbers a body takes of an arena. */
 export const bodyNumbers = ({ cells, nodes }: Lattice, press?: PressNeeds): number =>
   56 * nodes +
@@ -204,6 +207,20 @@ export function makeSoftBody(
       vOld[o] = v[o]!;
       v[o] = speed;
     }
+    for (let i = 0; i < nodes; i++) slow(i);
+  }
+
+  /** Slows a node that is too fast, with what it remembers of its way: no shot can run away. */
+  function slow(i: number): void {
+    const o = 3 * i;
+    const fast = v[o]! * v[o]! + v[o + 1]! * v[o + 1]! + v[o + 2]! * v[o + 2]!;
+    if (fast <= FASTEST * FASTEST) return;
+    const s = fast < Infinity ? FASTEST / Math.sqrt(fast) : 0;
+    for (let k = o; k < o + 3; k++) {
+      v[k] = vOld[k] = s > 0 ? s * v[k]! : 0;
+      x[k] = older[k]! + h * v[k]!;
+      pace[k] = 0;
+    }
   }
 
   const lost = new Float64Array(3);
@@ -220,7 +237,7 @@ export function makeSoftBody(
 
   return {
     ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, pushes, setMatter },
-    gives: (i) => (free[i]! > 0 ? 1 / Math.max(mass[i]!, h * h * fields.own[i]!) : 0),
+    gives: (i) => (free[i]! > 0 ? 1 / mass[i]! : 0),
     moving: [x, older, v, vOld],
     asides: [pace, fresh, quat, turn, was, earlier, pushes, ...(contacts?.memory ?? [])],
     begin: (places, speeds) => {

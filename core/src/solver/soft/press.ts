@@ -54,6 +54,8 @@ export interface Press {
 
 /** A touch is looked for that is farther than this share of the layer, or of what the point goes. */
 const BESIDE = 1.5;
+/** Other soft bodies are looked at that are nearer than this share of its width. */
+const NEARBY = 0.1;
 /** A body that moves freely is pushed at most so hard that it leaves the layer within a step. */
 const SAFE = 0.5;
 
@@ -76,6 +78,18 @@ export function carryPoints(
     out[3 * p + 1] = b;
     out[3 * p + 2] = c;
   }
+}
+
+/** Lowest and highest corner of the box about some places. */
+export function boxOf(out: Float64Array, places: Float64Array): void {
+  out.fill(Infinity, 0, 3);
+  out.fill(-Infinity, 3);
+  for (let o = 0; o < places.length; o += 3)
+    for (let a = 0; a < 3; a++) {
+      const x = places[o + a]!;
+      if (x < out[a]!) out[a] = x;
+      if (x > out[3 + a]!) out[3 + a] = x;
+    }
 }
 
 /** Rows of touches that a skin can have at once. */
@@ -115,6 +129,9 @@ class Pressing implements Press {
   private used = 0;
   /** Rows of each body that pressed in the last step. */
   private readonly many: Float64Array;
+  /** The box about its points, and 1 for each body that is too far to be looked at. */
+  private readonly box = new Float64Array(6);
+  private readonly away: Float64Array;
   private readonly clock = new Float64Array(1);
   private readonly said: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
 
@@ -140,9 +157,10 @@ class Pressing implements Press {
     this.holds = this.all.map(() => new Float64Array(4 * points));
     this.rows = new Int32Array(3 * mostTouches(needs.skin));
     this.many = new Float64Array(this.all.length);
+    this.away = new Float64Array(this.all.length);
     this.out = new Float64Array(3 * points);
     this.memory = [
-      ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.clock],
+      ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.away, this.clock],
       ...this.holds,
       ...this.all.flatMap((b) => b.memory),
     ];
@@ -188,13 +206,33 @@ class Pressing implements Press {
     seen.set(at);
     if (fresh) clock[0] = 1 - clock[0]!;
     this.used = 0;
+    boxOf(this.box, at);
+    const farthest = own.reduce((m, x) => Math.max(m, x), 0);
     for (const [k, b] of this.all.entries()) {
-      b.tell(fresh, clock[0]!, needs.how());
+      const was = this.away[k]!;
+      this.away[k] = Number(this.isAway(k, farthest));
+      if (this.away[k] === 1) {
+        this.holds[k]!.fill(0);
+        continue;
+      }
+      // What comes near is looked for anew.
+      if (was === 1) b.fields.clear.fill(0);
+      b.tell(fresh || was === 1, clock[0]!, needs.how());
       b.run('findTouches');
       b.run('measureTouches');
       this.take(k);
     }
     return this.used;
+  }
+
+  /** Whether another soft body is too far to be touched in this step. */
+  private isAway(k: number, farthest: number): boolean {
+    const box = this.needs.pushed[k]!.soft?.box;
+    if (!box) return false;
+    const reach = this.needs.how().thickness + 2 * farthest + NEARBY * (this.box[3]! - this.box[0]!);
+    for (let a = 0; a < 3; a++)
+      if (box[a]! - reach > this.box[3 + a]! || box[3 + a]! + reach < this.box[a]!) return true;
+    return false;
   }
 
   /** Writes the rows of one body. */
@@ -248,10 +286,9 @@ class Pressing implements Press {
     const { rub } = this.all[k]!.fields;
     const o = 3 * i;
     const n = 3 * s;
-    return (
-      Math.max(1, this.many[k]!) *
-      givesWay(body, at[o]!, at[o + 1]!, at[o + 2]!, rub[n]!, rub[n + 1]!, rub[n + 2]!)
-    );
+    const gives = givesWay(body, at[o]!, at[o + 1]!, at[o + 2]!, rub[n]!, rub[n + 1]!, rub[n + 2]!);
+    // What is not soft gives way as a whole to all that press.
+    return body.soft ? gives : Math.max(1, this.many[k]!) * gives;
   }
 
   done(): SheetTouches {

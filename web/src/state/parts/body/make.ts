@@ -44,3 +44,34 @@ export function makeBodyOf(character: Character, node: number): Thunk {
     dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
   };
 }
+
+/**
+ * Copies a soft body's set-up to other meshes, the keys of each so many frames later than those of the one before. Its
+ * maps stay behind: they belong to its mesh.
+ */
+export function copyBody(character: Character, id: string, nodes: readonly number[], later: number): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const part = shot?.parts[id];
+    if (!shot || part?.kind !== 'body') return;
+    const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
+    const ids = nodes.map(() => PartId.parse(`p${randomId(8)}`));
+    dispatch(
+      change('Copy its set-up', (d) => {
+        nodes.forEach((node, k) => {
+          const { name } = character.nodes[node]!;
+          const keys = Object.entries(structuredClone(part.keys)).map(([key, list]) => [
+            key,
+            list?.map((v) => ({ ...v, frame: v.frame + later * (k + 1) })),
+          ]);
+          d.parts[ids[k]!] = makeBodyPart({
+            ...structuredClone(part),
+            ...{ id: ids[k]!, name: freeName(name, d.parts), order: last + 1 + k, mesh: { node, name } },
+            ...{ maps: {}, anchors: [], lift: 0, keys: Object.fromEntries(keys) as typeof part.keys },
+          });
+        });
+      }),
+    );
+    dispatch(viewSlice.actions.partsSelected({ parts: [id, ...ids] }));
+  };
+}

@@ -31,6 +31,7 @@ import { NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
+import { Copies } from './Copies';
 import { MindsRows } from '../MindsRows';
 import { Tints } from '../Tints';
 
@@ -49,7 +50,7 @@ const roughly = (part: BodyPart, at: number, faster: number, damped: number) => 
 });
 
 /** What the selected soft bodies are made of, how finely, and what they touch. */
-export function BodyPanel({ parts, run }: PanelProps<BodyPart>) {
+export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
   const { character } = useDesk();
   const shot = useAppSelector(selectShot)!;
   const ids = parts.map((p) => p.id);
@@ -98,6 +99,7 @@ export function BodyPanel({ parts, run }: PanelProps<BodyPart>) {
       />
       <Tints tints={TINTS} />
       {parts.length === 1 && <Painted part={one} run={run} />}
+      {parts.length === 1 && <Copies part={one} others={others} run={run} />}
       <AnchorRows parts={parts} run={run} />
     </>
   );
