@@ -13,7 +13,14 @@ const generated = fileURLToPath(new URL('../core/src/solver/kernel.generated.ts'
 /** Files that stand for those of the same name: memory, what the host answers, and kernels two numbers at a time. */
 const TWINS = new Set([
   ...['numbers.ts', 'host.ts', 'factor.ts', 'rows.ts'],
-  ...['cloth/advance.ts', 'cloth/airTriangles.ts', 'cloth/lengths.ts', 'cloth/bendPaths.ts', 'touch/pose.ts', 'soft/stiffen.ts'],
+  ...[
+    'cloth/advance.ts',
+    'cloth/airTriangles.ts',
+    'cloth/lengths.ts',
+    'cloth/bendPaths.ts',
+    'touch/pose.ts',
+    'soft/stiffen.ts',
+  ],
 ]);
 
 /** A file of the kernel as it is compiled; null where there is none. */

@@ -65,8 +65,8 @@ export function balloonRows(): TruthRow[] {
   return [
     judge(31, 'balloon that lifts three times its weight: acceleration, m/s²', 2 * G, 2 * height, 0.01, true),
     atMost(31, 'the same: how far it goes aside in a second, m', Math.abs(side), 1e-4),
-    judge(31, 'the same: volume', 1, rises.volumes[0]!, 0.01, true),
-    judge(31, 'balloon whose filling is keyed down to 0.7: volume', 0.7, half.volumes[0]!, 0.01, true),
-    atMost(31, 'balloon of rubber, filled 1.5 times: volume over that', swells.volumes[0]! - 1.5, 0),
+    judge(31, 'the same: volume', 1, rises.volumes()[0]!, 0.01, true),
+    judge(31, 'balloon whose filling is keyed down to 0.7: volume', 0.7, half.volumes()[0]!, 0.01, true),
+    atMost(31, 'balloon of rubber, filled 1.5 times: volume over that', swells.volumes()[0]! - 1.5, 0),
   ];
 }

@@ -16,6 +16,13 @@ export { findSelf, partSelf } from './cloth/self';
 export { stepRegion } from './soft/region';
 export { solveBody } from './soft/body';
 export { searchLinks } from './search/search';
-export { findTouches, finishTouches, measureTouches, pushOut, reactTouches, startInside } from './touch/touch';
+export {
+  findTouches,
+  finishTouches,
+  measureTouches,
+  pushOut,
+  reactTouches,
+  startInside,
+} from './touch/touch';
 export { readContactRows, writeContactRows } from './touches';
 export { turnLinks } from './turns';

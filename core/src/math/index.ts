@@ -16,3 +16,4 @@ export { blendRows } from '../kernel/rows';
 export { makeSwirl, smoothNoise } from './noise';
 export { norm } from './norm';
 export { symmetricEigen } from './eigen';
+export { cubeRoot } from './root';

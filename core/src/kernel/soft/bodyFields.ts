@@ -74,7 +74,7 @@ export class BodyStep {
   rub: Floats = NONE;
   anchor: Floats = NONE;
   held: Floats = NONE;
-  /** What comes of it: load (N), stiffness now (N/m), whether it sticks, and the whole force on the body (3 numbers). */
+  /** What comes of it: load (N), stiffness now (N/m), whether it sticks, and the force on the body (3 numbers). */
   loads: Floats = NONE;
   hard: Floats = NONE;
   sticks: Floats = NONE;

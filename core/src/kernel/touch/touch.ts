@@ -74,7 +74,7 @@ export function pushOut(body: SheetBody): void {
   }
 }
 
-/** Measures each slot: its gap into `far`, the normal into `rub`, and how far the body carries the place into `given`. */
+/** Measures each slot: its gap into `far`, its normal into `rub`, how far the body carries the place into `given`. */
 export function measureTouches(body: SheetBody): void {
   const { slot, far, rub, given, allowed, normal, carried } = body;
   const mesh = body.kind === MESH;

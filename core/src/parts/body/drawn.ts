@@ -19,8 +19,8 @@ export const cellsOf = (
 const laid = new WeakMap<Character, Map<string, BodyLayout | null>>();
 
 /**
- * The outer edges of a soft body's cells where its animation has them, m: 6 numbers each. `world` holds 16 numbers a node;
- * none where it cannot be laid out.
+ * The outer edges of a soft body's cells where its animation has them, m: 6 numbers each; none where it cannot be laid
+ * out. `world` holds 16 numbers a node.
  */
 export function cellEdges(
   character: Character,

@@ -1,3 +1,4 @@
+import { cubeRoot } from '../../math/index';
 import { same } from '../../model/alike';
 import { minds } from '../../model/index';
 import type { PartKind } from '../kind';
@@ -18,7 +19,7 @@ export const bodyKind: PartKind<BodyPart, BodyLayout, BodySource> = {
   layout: layOutBody,
   coarsen: (layout) => {
     const { lattice, part } = layout;
-    const fewer = Math.max(2, Math.floor(part.cells * Math.cbrt(COARSE / lattice.cells)));
+    const fewer = Math.max(2, Math.floor(part.cells * cubeRoot(COARSE / lattice.cells)));
     return fewer < part.cells ? layout.with(fewer) : layout;
   },
   folds: true,

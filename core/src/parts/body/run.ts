@@ -1,6 +1,6 @@
 import type { Frames } from '../../frames/index';
 import { sizesOf } from '../../frames/index';
-import { norm, quatRotate } from '../../math/index';
+import { cubeRoot, norm, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import type { Body } from '../../solver/index';
 import {
@@ -205,7 +205,7 @@ class BodyRun implements PartRun {
     this.tune(frame);
     const up = env.upAxis === 'Z' ? 2 : 1;
     const places = shown.map((x, o) => (o % 3 === up && body.free[(o - (o % 3)) / 3] ? x + part.lift : x));
-    this.grown[0] = Math.cbrt(this.value('swell', frame));
+    this.grown[0] = cubeRoot(this.value('swell', frame));
     body.grow.fill(this.grown[0]);
     body.growing.fill(0);
     meets.begin();
@@ -227,7 +227,7 @@ class BodyRun implements PartRun {
     if (Object.keys(part.keys).length > 0) this.tune(frame);
     this.follow(moment, body.shown);
     this.meets.go(share);
-    const grow = Math.cbrt(value('swell', frame));
+    const grow = cubeRoot(value('swell', frame));
     body.growing.fill((grow - grown[0]!) / h);
     body.grow.fill(grow);
     grown[0] = grow;

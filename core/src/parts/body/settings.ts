@@ -123,3 +123,12 @@ export const BODY_SETTING_KEYS: readonly BodySettingKey[] = keysOf(BODY_SETTINGS
 export const BodySettings = settingsOf<BodySettingKey>(BODY_SETTINGS);
 export type BodySettings = z.infer<typeof BodySettings>;
 export const BodyKeys = valueKeysOf<BodySettingKey>(BODY_SETTINGS);
+
+const G = 9.81;
+
+/** kg/m³, of kg/l. */
+export const densityOf = (perLitre: number): number => 1000 * perLitre;
+
+/** Pa: Young's modulus of a column that its own weight makes shorter by a droop (%): the mean strain is ρ g H / 2E. */
+export const youngOf = (droop: number, density: number, height: number): number =>
+  (density * G * height * 100) / (2 * droop);

@@ -2,5 +2,4 @@
 export { BODY_MAPS, BodyPart, CELLS, makeBodyPart, type BodyMapKey } from './document';
 export { bodyInert } from './inert';
 export { applyBodyPreset, BODY_PRESETS, bodySettingsFor } from './presets';
-export { BODY_SETTINGS, BodySettings, FULL_HOLD, type BodySettingKey } from './settings';
-export { densityOf, youngOf } from './values';
+export { BODY_SETTINGS, BodySettings, densityOf, FULL_HOLD, youngOf, type BodySettingKey } from './settings';

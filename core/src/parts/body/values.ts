@@ -1,7 +1,7 @@
 import { makeValueCurve } from '../../model/index';
 import type { BodyMatter } from '../../solver/soft/index';
 import type { BodyPart } from './document';
-import { BODY_SETTING_KEYS, type BodySettingKey } from './settings';
+import { BODY_SETTING_KEYS, densityOf, youngOf, type BodySettingKey } from './settings';
 
 export type BodyValues = (key: BodySettingKey, frame: number) => number;
 
@@ -15,16 +15,8 @@ export function valuesOf(part: Pick<BodyPart, 'settings' | 'keys'>): BodyValues 
   return (key, frame) => curves.get(key)?.(frame) ?? part.settings[key];
 }
 
-const G = 9.81;
-
-/** kg/m³, of kg/l. */
-export const densityOf = (perLitre: number): number => 1000 * perLitre;
 /** Poisson's ratio of what keeps all of its volume: above it the cells lock. */
 const MOST_POISSON = 0.49;
-
-/** Pa: Young's modulus of a column that its own weight makes shorter by a droop (%): the mean strain is ρ g H / 2E. */
-export const youngOf = (droop: number, density: number, height: number): number =>
-  (density * G * height * 100) / (2 * droop);
 
 /** Hz: the first mode of a column that stands on its foot, a quarter of a wave of pressure. */
 export const firstOf = (young: number, density: number, height: number): number =>

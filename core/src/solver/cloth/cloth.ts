@@ -65,7 +65,7 @@ export interface Cloth {
   readonly x: Float64Array;
   readonly v: Float64Array;
   /** How much of its volume at rest each closed piece has. */
-  readonly volumes: readonly number[];
+  volumes(): number[];
   /** kg a point. */
   readonly mass: Float64Array;
   /** Pull to the animation: ω² (1/s²), and the damping c = 2 ζ ω (1/s) of how it moves against it; one a point. */
@@ -213,6 +213,23 @@ function kernelsOf(fields: ClothStep, arena: Arena | null) {
   };
 }
 
+/** Takes up gravity, air and what attracts the points at the start of a step. */
+function takeAir(
+  { gravity, sail, field }: SheetStep,
+  { x, wind, push }: ClothStep,
+  { run, put }: ReturnType<typeof kernelsOf>,
+  { clock, pulls }: { clock: Float64Array; pulls: Float64Array },
+): void {
+  put('gx', gravity[0]!);
+  put('gy', gravity[1]!);
+  put('gz', gravity[2]!);
+  for (const k of ['density', 'drag', 'lift'] as const) put(k, sail[k]);
+  if (clock[0] === 0) clock[2] = Number(feel(field, x, wind, pulls));
+  if (sail.density > 0 && (sail.drag > 0 || sail.lift > 0)) run('blowCloth');
+  else push.fill(0);
+  if (clock[2] === 1) for (let k = 0; k < push.length; k++) push[k]! += pulls[k]!;
+}
+
 /**
  * Makes a sheet. Position-based with direct solves along paths, second order in time by BDF2 with first-order steps
  * where a contact begins.
@@ -235,25 +252,13 @@ export function makeCloth(needs: ClothNeeds): Cloth {
    */
   const clock = new Float64Array(4);
   let filling: Filling | null = null;
+  const filled = () => (filling ??= new Filling(sheet, w, mass, touched));
   const often = matter.rigidity > STIFF * matter.weight ? 1 : SELDOM;
-
-  function press({ gravity, sail, field }: SheetStep): void {
-    put('gx', gravity[0]!);
-    put('gy', gravity[1]!);
-    put('gz', gravity[2]!);
-    for (const k of ['density', 'drag', 'lift'] as const) put(k, sail[k]);
-    if (clock[0] === 0) clock[2] = Number(feel(field, x, wind, pulls));
-    if (sail.density > 0 && (sail.drag > 0 || sail.lift > 0)) run('blowCloth');
-    else push.fill(0);
-    if (clock[2] === 1) for (let k = 0; k < push.length; k++) push[k]! += pulls[k]!;
-  }
 
   return {
     ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
     ...{ inner: fields.inner, outward: fields.outward },
-    get volumes() {
-      return (filling ??= new Filling(sheet, w, mass, touched)).volumes(x);
-    },
+    volumes: () => filled().volumes(x),
     hold: (p, on) => (w[p] = on ? 0 : 1 / mass[p]!),
     begin: (places, speeds) => {
       for (const a of [x, old, older]) a.set(places);
@@ -275,11 +280,9 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       put('from', env.from);
       put('to', env.to);
       put('first', clock[1]!);
-      press(env);
-      const { fill } = env;
-      if (fill) filling ??= new Filling(sheet, w, mass, touched);
-      if (fill && fill.float !== 0) filling!.lift(push, x, env.gravity, fill.float);
-      const per = (clock[1] === 1 ? 1 : 9 / 4) / h ** 2;
+      takeAir(env, fields, { run, put }, { clock, pulls });
+      const fill = env.fill ?? null;
+      if (fill) filled().lift(push, x, env.gravity, fill.float);
       contacts.letOut();
       run('predictCloth');
       run('readyTouches');
@@ -292,10 +295,10 @@ export function makeCloth(needs: ClothNeeds): Cloth {
         run('bendBack');
       }
       run('keepLengths');
-      if (fill) filling!.keep(x, fill, per);
+      if (fill) filled().keep(x, fill, (clock[1] === 1 ? 1 : 9 / 4) / h ** 2);
       self?.solve(skin().friction);
       contacts.solve();
-      if (fill) filling!.hold(x);
+      if (fill) filled().hold(x);
       run('keepLeash');
       run('finishCloth');
       clock[1] = 0;

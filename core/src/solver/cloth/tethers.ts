@@ -1,5 +1,5 @@
 import type { Sheet } from '../../sheets/index';
-import type { Pocket } from './filling';
+import type { Pocket } from './pockets';
 
 /** An edge of a string: its ends, how long it is at rest (m), and how much of what it is too long moves the first. */
 interface Edge {

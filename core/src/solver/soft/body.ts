@@ -1,7 +1,7 @@
 import { BodyStep } from '../../kernel/soft/bodyFields';
 import { solveBody } from '../../kernel/soft/body';
 import { quatRotate } from '../../math/index';
-import { numberAt, type Arena } from '../arena';
+import { numberAt, type Arena, type Placed } from '../arena';
 import { makeIn, type Make } from '../cloth/setup';
 import { bodyNumbers as contactNumbers, type SheetStart, type SheetTouches } from '../cloth/contact';
 import type { Lattice } from './lattice';
@@ -126,57 +126,133 @@ function turnAll(matrices: Float64Array, travel: Float64Array): void {
     }
 }
 
-/**
- * Makes a body of a lattice that takes steps of h seconds: hexahedra with one point each and their hourglasses resisted
- * as plates, volume by the determinant; BDF2, with a first-order step at the beginning and where a contact begins.
- * Compiled where there is an arena.
- */
-export function makeSoftBody(
-  lattice: Lattice,
-  matter: BodyMatter,
-  h: number,
-  arena: Arena | null,
-  press: PressNeeds | null = null,
-): SoftBody {
-  const { cells, nodes } = lattice;
-  const make = makeIn(arena);
-  const three = () => make.numbers(3 * nodes);
-  const fields = fieldsOf(lattice, press, make);
-  const placed = arena?.place(fields);
-  const { x, goal, shown: aim, drift, free, mass, hold, grow, growing, stiff, ratio, quat, turn } = fields;
-  const [older, v, vOld, pace] = [three(), three(), three(), three()];
-  const contacts: Press | null = press && makePress(press, fields, older, make, arena);
-  const [shown, was, earlier] = [0, 0, 0].map(() => new Float64Array(3 * nodes)) as [
-    ...[Float64Array, Float64Array, Float64Array],
-  ];
-  const pushes = new Float64Array(3 * nodes);
-  const [pull, damp] = [new Float64Array(nodes), new Float64Array(nodes)];
+class Hexahedra implements SoftBody {
+  readonly x: Float64Array;
+  readonly v: Float64Array;
+  readonly mass: Float64Array;
+  readonly free: Float64Array;
+  readonly grow: Float64Array;
+  readonly growing: Float64Array;
+  readonly stiff: Float64Array;
+  readonly ratio: Float64Array;
+  readonly shown: Float64Array;
+  readonly pull: Float64Array;
+  readonly damp: Float64Array;
+  readonly pushes: Float64Array;
+  readonly moving: readonly Float64Array[];
+  readonly asides: readonly Float64Array[];
+  readonly out: Float64Array;
+  private readonly fields: BodyStep;
+  private readonly placed: Placed | undefined;
+  private readonly contacts: Press | null;
+  private readonly older: Float64Array;
+  private readonly vOld: Float64Array;
+  /** m/s²: how its speed changed in the last step. */
+  private readonly pace: Float64Array;
+  /** The animation one and two steps ago. */
+  private readonly was: Float64Array;
+  private readonly earlier: Float64Array;
+  /** Places two steps ago. */
+  private readonly before: Float64Array;
   /** 1 before the first step. */
-  const fresh = Float64Array.of(1);
-  const put = (name: Name, value: number) => {
-    fields[name] = value;
-    if (placed) placed.numbers[AT[name]] = value;
-  };
+  private readonly fresh = Float64Array.of(1);
+  private readonly lost = new Float64Array(3);
 
-  function setMatter({ young, poisson, density, damping, first }: BodyMatter): void {
-    put('young', young);
-    put('poisson', poisson);
-    put('mu', young / (2 * (1 + poisson)));
-    put('lambda', (young * poisson) / ((1 + poisson) * (1 - 2 * poisson)));
-    put('beta', first > 0 ? (2 * damping) / (2 * Math.PI * first) : 0);
-    const each = (density * lattice.size ** 3) / 8;
-    mass.fill(0);
-    for (let c = 0; c < 8 * cells; c++) mass[fields.corners[c]!]! += fields.fill[c >> 3]! * each;
+  constructor(
+    private readonly lattice: Lattice,
+    matter: BodyMatter,
+    private readonly h: number,
+    private readonly arena: Arena | null,
+    private readonly press: PressNeeds | null,
+  ) {
+    const { nodes } = lattice;
+    const make = makeIn(arena);
+    const three = () => make.numbers(3 * nodes);
+    const fields = fieldsOf(lattice, press, make);
+    this.fields = fields;
+    this.placed = arena?.place(fields);
+    const { x, mass, free, grow, growing, stiff, ratio, quat, turn } = fields;
+    [this.x, this.mass, this.free] = [x, mass, free];
+    [this.grow, this.growing, this.stiff, this.ratio] = [grow, growing, stiff, ratio];
+    [this.older, this.v, this.vOld, this.pace] = [three(), three(), three(), three()];
+    this.contacts = press && makePress(press, fields, this.older, make, arena);
+    this.out = this.contacts?.out ?? new Float64Array(0);
+    const own = () => new Float64Array(3 * nodes);
+    [this.shown, this.was, this.earlier, this.before, this.pushes] = [own(), own(), own(), own(), own()];
+    [this.pull, this.damp] = [new Float64Array(nodes), new Float64Array(nodes)];
+    this.moving = [x, this.older, this.v, this.vOld];
+    this.asides = [
+      ...[this.pace, this.fresh, quat, turn, this.was, this.earlier, this.pushes],
+      ...(this.contacts?.memory ?? []),
+    ];
+    this.setMatter(matter);
   }
-  setMatter(matter);
+
+  private put(name: Name, value: number): void {
+    this.fields[name] = value;
+    if (this.placed) this.placed.numbers[AT[name]] = value;
+  }
+
+  get rounds(): number {
+    return this.placed ? this.placed.numbers[AT.rounds]! : this.fields.rounds;
+  }
+
+  gives(node: number): number {
+    return this.free[node]! > 0 ? 1 / this.mass[node]! : 0;
+  }
+
+  setMatter({ young, poisson, density, damping, first }: BodyMatter): void {
+    this.put('young', young);
+    this.put('poisson', poisson);
+    this.put('mu', young / (2 * (1 + poisson)));
+    this.put('lambda', (young * poisson) / ((1 + poisson) * (1 - 2 * poisson)));
+    this.put('beta', first > 0 ? (2 * damping) / (2 * Math.PI * first) : 0);
+    const { corners, fill } = this.fields;
+    const each = (density * this.lattice.size ** 3) / 8;
+    this.mass.fill(0);
+    for (let c = 0; c < corners.length; c++) this.mass[corners[c]!]! += fill[c >> 3]! * each;
+  }
+
+  begin(places: ArrayLike<number>, speeds: ArrayLike<number>): SheetStart {
+    for (const list of [this.x, this.older, this.shown, this.was, this.earlier]) list.set(places);
+    for (const list of [this.v, this.vOld]) list.set(speeds);
+    this.pace.fill(0);
+    this.fresh[0] = 1;
+    const { quat, turn } = this.fields;
+    for (let cell = 0; cell < this.lattice.cells; cell++) {
+      quat.set([1, 0, 0, 0], 4 * cell);
+      turn.set([1, 0, 0, 0, 1, 0, 0, 0, 1], 9 * cell);
+    }
+    return this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
+  }
+
+  step(gravity: ArrayLike<number>, anew = false): SheetTouches {
+    const { contacts, placed } = this;
+    this.before.set(this.older);
+    const one = this.fresh[0] === 1;
+    this.predict(gravity, one);
+    if (contacts) {
+      this.put('layer', this.press!.how().thickness);
+      this.put('touches', contacts.look(anew));
+    }
+    if (placed) this.arena!.body(placed.at);
+    else solveBody(this.fields);
+    this.finish(one);
+    this.fresh[0] = 0;
+    if (!contacts) return UNTOUCHED;
+    const touches = contacts.done();
+    for (const [i, row] of contacts.begun) this.slowNode(i, row);
+    return touches;
+  }
 
   /** Where inertia and gravity alone would take it, where its hold pulls it to, and where to begin to look. */
-  function predict(gravity: ArrayLike<number>): void {
-    const one = fresh[0] === 1;
+  private predict(gravity: ArrayLike<number>, one: boolean): void {
+    const { h, x, v, vOld, older, pace, shown, was, earlier, pushes, mass, free, pull, damp } = this;
+    const { goal, drift, hold, shown: aim } = this.fields;
     const speed = one ? 1 / h : 1.5 / h;
-    put('inert', one ? 1 / (h * h) : 9 / (4 * h * h));
-    put('speed', speed);
-    for (let i = 0; i < nodes; i++) hold[i] = pull[i]! + damp[i]! * speed;
+    this.put('inert', one ? 1 / (h * h) : 9 / (4 * h * h));
+    this.put('speed', speed);
+    for (let i = 0; i < hold.length; i++) hold[i] = pull[i]! + damp[i]! * speed;
     for (let o = 0; o < x.length; o++) {
       const i = (o - (o % 3)) / 3;
       const g = gravity[o % 3]! + (pushes[o] === 0 ? 0 : pushes[o]! / (h * mass[i]!));
@@ -197,8 +273,9 @@ export function makeSoftBody(
     }
   }
 
-  const before = new Float64Array(3 * nodes);
-  function finish(one: boolean): void {
+  /** Speeds at the end of a step. */
+  private finish(one: boolean): void {
+    const { h, x, v, vOld, older, before, pace } = this;
     for (let o = 0; o < x.length; o++) {
       const speed = one
         ? (x[o]! - older[o]!) / h
@@ -207,12 +284,12 @@ export function makeSoftBody(
       vOld[o] = v[o]!;
       v[o] = speed;
     }
-    for (let i = 0; i < nodes; i++) slow(i);
+    for (let o = 0; o < x.length; o += 3) this.slow(o);
   }
 
   /** Slows a node that is too fast, with what it remembers of its way: no shot can run away. */
-  function slow(i: number): void {
-    const o = 3 * i;
+  private slow(o: number): void {
+    const { h, x, v, vOld, older, pace } = this;
     const fast = v[o]! * v[o]! + v[o + 1]! * v[o + 1]! + v[o + 2]! * v[o + 2]!;
     if (fast <= FASTEST * FASTEST) return;
     const s = fast < Infinity ? FASTEST / Math.sqrt(fast) : 0;
@@ -223,67 +300,43 @@ export function makeSoftBody(
     }
   }
 
-  const lost = new Float64Array(3);
   /** A node is as fast as it went; what it had more by its two last speeds goes to what it touches. */
-  function slowNode(i: number, row: number): void {
+  private slowNode(i: number, row: number): void {
+    const { h, x, v, vOld, older, lost } = this;
     for (let a = 0; a < 3; a++) {
       const o = 3 * i + a;
       const went = (x[o]! - older[o]!) / h;
-      lost[a] = free[i]! * mass[i]! * (1.5 * v[o]! - 0.5 * vOld[o]! - went);
+      lost[a] = this.free[i]! * this.mass[i]! * (1.5 * v[o]! - 0.5 * vOld[o]! - went);
       v[o] = vOld[o] = went;
     }
-    contacts!.give(row, lost[0]!, lost[1]!, lost[2]!);
+    this.contacts!.give(row, lost[0]!, lost[1]!, lost[2]!);
   }
 
-  return {
-    ...{ x, v, mass, free, shown, pull, damp, grow, growing, stiff, ratio, pushes, setMatter },
-    gives: (i) => (free[i]! > 0 ? 1 / mass[i]! : 0),
-    moving: [x, older, v, vOld],
-    asides: [pace, fresh, quat, turn, was, earlier, pushes, ...(contacts?.memory ?? [])],
-    begin: (places, speeds) => {
-      for (const list of [x, older, shown, was, earlier]) list.set(places);
-      for (const list of [v, vOld]) list.set(speeds);
-      pace.fill(0);
-      fresh[0] = 1;
-      for (let cell = 0; cell < cells; cell++) {
-        quat.set([1, 0, 0, 0], 4 * cell);
-        turn.set([1, 0, 0, 0, 1, 0, 0, 0, 1], 9 * cell);
-      }
-      return contacts?.begin() ?? { depth: 0, deepIn: -1 };
-    },
-    step: (gravity, anew = false) => {
-      before.set(older);
-      const one = fresh[0] === 1;
-      predict(gravity);
-      if (contacts) {
-        put('layer', press!.how().thickness);
-        put('touches', contacts.look(anew));
-      }
-      if (placed) arena!.body(placed.at);
-      else solveBody(fields);
-      finish(one);
-      fresh[0] = 0;
-      if (!contacts) return UNTOUCHED;
-      const touches = contacts.done();
-      for (const [i, row] of contacts.begun) slowNode(i, row);
-      return touches;
-    },
-    turnBy: (travel) => {
-      const [x, y, z, w] = [travel[3]!, travel[4]!, travel[5]!, travel[6]!];
-      for (let q = 0; q < quat.length; q += 4) {
-        const [d, a, b, c] = [quat[q]!, quat[q + 1]!, quat[q + 2]!, quat[q + 3]!];
-        quat[q] = w * d - x * a - y * b - z * c;
-        quat[q + 1] = w * a + x * d + y * c - z * b;
-        quat[q + 2] = w * b + y * d + z * a - x * c;
-        quat[q + 3] = w * c + z * d + x * b - y * a;
-      }
-      for (let o = 0; o < pace.length; o += 3) quatRotate(pace, o, travel, 3, pace, o);
-      turnAll(turn, travel);
-      contacts?.forget();
-    },
-    out: contacts?.out ?? new Float64Array(0),
-    get rounds() {
-      return placed ? placed.numbers[AT.rounds]! : fields.rounds;
-    },
-  };
+  turnBy(travel: Float64Array): void {
+    const { quat, turn } = this.fields;
+    const [x, y, z, w] = [travel[3]!, travel[4]!, travel[5]!, travel[6]!];
+    for (let q = 0; q < quat.length; q += 4) {
+      const [d, a, b, c] = [quat[q]!, quat[q + 1]!, quat[q + 2]!, quat[q + 3]!];
+      quat[q] = w * d - x * a - y * b - z * c;
+      quat[q + 1] = w * a + x * d + y * c - z * b;
+      quat[q + 2] = w * b + y * d + z * a - x * c;
+      quat[q + 3] = w * c + z * d + x * b - y * a;
+    }
+    for (let o = 0; o < this.pace.length; o += 3) quatRotate(this.pace, o, travel, 3, this.pace, o);
+    turnAll(turn, travel);
+    this.contacts?.forget();
+  }
 }
+
+/**
+ * Makes a body of a lattice that takes steps of h seconds: hexahedra with one point each and their hourglasses resisted
+ * as plates, volume by the determinant; BDF2, with a first-order step at the beginning and where a contact begins.
+ * Compiled where there is an arena.
+ */
+export const makeSoftBody = (
+  lattice: Lattice,
+  matter: BodyMatter,
+  h: number,
+  arena: Arena | null,
+  press: PressNeeds | null = null,
+): SoftBody => new Hexahedra(lattice, matter, h, arena, press);

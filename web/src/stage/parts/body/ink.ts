@@ -1,5 +1,5 @@
 import type { BodyPart } from '@oscillum/core/body';
-import { cellEdges } from '@oscillum/core/parts';
+import { cellEdges } from '@oscillum/core/simulate';
 import { bodySize } from '../../../state/parts/body/edits';
 import { strayTint } from '../../strayTint';
 import type { StagePart } from '../kind';

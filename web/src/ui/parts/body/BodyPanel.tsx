@@ -13,7 +13,7 @@ import {
   type BodySettingKey,
 } from '@oscillum/core/body';
 import { inOrder, lengthText } from '@oscillum/core/model';
-import { cellsOf } from '@oscillum/core/parts';
+import { cellsOf } from '@oscillum/core/simulate';
 import { boxAbout } from '@oscillum/core/sheets';
 import {
   bodySize,

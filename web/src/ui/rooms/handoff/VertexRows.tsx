@@ -49,37 +49,7 @@ export function VertexRows({
         onSet={(to) => put(to === 'morphs' ? DEFAULT_FIT : DEFAULT_JOINTS)}
       />
       {vertices.to === 'morphs' ? (
-        <>
-          <NumberRow
-            label="At most"
-            says="So many morph targets"
-            whole
-            value={vertices.most}
-            onSet={(most) => put({ ...vertices, most })}
-          />
-          <NumberRow
-            label="Error"
-            unit="mm"
-            says="No more morph targets are made than this error needs"
-            value={vertices.millimetres}
-            onSet={(millimetres) => put({ ...vertices, millimetres })}
-          />
-          <ChoiceRow
-            label="Error of"
-            value={vertices.largest ? 'largest' : 'mean'}
-            choices={[
-              ['mean', 'all points (RMS)'],
-              ['largest', 'the farthest point'],
-            ]}
-            onSet={(of) => put({ ...vertices, largest: of === 'largest' })}
-          />
-          <CheckRow
-            label="Sparse"
-            says="Vertices that a target leaves where they are take no room in the file. Most programs read it"
-            value={vertices.sparse ?? false}
-            onSet={(sparse) => put({ ...vertices, sparse })}
-          />
-        </>
+        <MorphRows vertices={vertices} put={put} />
       ) : (
         <>
           <NumberRow
@@ -103,6 +73,49 @@ export function VertexRows({
         </>
       )}
       <CostTable shot={shot} options={options} onChoose={put} />
+    </>
+  );
+}
+
+/** How many morph targets, and what they may leave. */
+function MorphRows({
+  vertices,
+  put,
+}: {
+  vertices: Extract<VertexFit, { to: 'morphs' }>;
+  put: (fit: VertexFit) => void;
+}) {
+  return (
+    <>
+      <NumberRow
+        label="At most"
+        says="So many morph targets"
+        whole
+        value={vertices.most}
+        onSet={(most) => put({ ...vertices, most })}
+      />
+      <NumberRow
+        label="Error"
+        unit="mm"
+        says="No more morph targets are made than this error needs"
+        value={vertices.millimetres}
+        onSet={(millimetres) => put({ ...vertices, millimetres })}
+      />
+      <ChoiceRow
+        label="Error of"
+        value={vertices.largest ? 'largest' : 'mean'}
+        choices={[
+          ['mean', 'all points (RMS)'],
+          ['largest', 'the farthest point'],
+        ]}
+        onSet={(of) => put({ ...vertices, largest: of === 'largest' })}
+      />
+      <CheckRow
+        label="Sparse"
+        says="Vertices that a target leaves where they are take no room in the file. Most programs read it"
+        value={vertices.sparse ?? false}
+        onSet={(sparse) => put({ ...vertices, sparse })}
+      />
     </>
   );
 }
