@@ -22,7 +22,6 @@ import {
   putBodyPreset,
   removeBodyMap,
 } from '../../../state/parts/body/edits';
-import { bodyMaps } from '../../../state/parts/body/words';
 import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
@@ -33,6 +32,8 @@ import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
 import { Copies } from './Copies';
 import { MindsRows } from '../MindsRows';
+import { PaintedRows } from '../PaintedRows';
+import { PresetRow } from '../PresetRow';
 import { Tints } from '../Tints';
 
 type BodyProps = Pick<PanelProps<BodyPart>, 'parts' | 'run'>;
@@ -59,18 +60,7 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
   const size = useMemo(() => bodySize(character, one.mesh.node, metres), [character, one.mesh.node, metres]);
   return (
     <>
-      <div className="presses" role="group" aria-label="Presets">
-        {BODY_PRESETS.map((preset) => (
-          <button
-            key={preset.name}
-            className="mini"
-            title={preset.use}
-            onClick={() => run(putBodyPreset(ids, preset))}
-          >
-            {preset.name}
-          </button>
-        ))}
-      </div>
+      <PresetRow presets={BODY_PRESETS} onPut={(preset) => run(putBodyPreset(ids, preset))} />
       <ResponseCard
         parts={parts}
         roughly={roughly}
@@ -174,36 +164,16 @@ function Touches({ parts, run }: BodyProps) {
 /** What is painted over its mesh. */
 function Painted({ part, run }: { part: BodyPart; run: PanelProps['run'] }) {
   const { character } = useDesk();
-  const painting = useAppSelector((s) => s.view.painting);
-  const says = { hold: 'the same everywhere', firm: 'the same everywhere' };
   return (
-    <>
-      <h3>Painted over the mesh</h3>
-      <div role="group" aria-label="Painted over the mesh">
-        {BODY_MAPS.map((key) => (
-          <div key={key} className="painted">
-            <span>
-              {bodyMaps.label(key)}{' '}
-              <span className="muted small">{part.maps[key] ? 'painted' : says[key]}</span>
-            </span>
-            <span className="presses">
-              <button
-                className="mini"
-                aria-label={`Paint ${bodyMaps.label(key)}`}
-                aria-pressed={painting?.part === part.id && painting.key === key}
-                onClick={() => run(paintBody(character, part.id, key))}
-              >
-                paint
-              </button>
-              {part.maps[key] && (
-                <button className="mini" onClick={() => run(removeBodyMap(part.id, key))}>
-                  remove
-                </button>
-              )}
-            </span>
-          </div>
-        ))}
-      </div>
-    </>
+    <PaintedRows
+      id={part.id}
+      maps={BODY_MAPS.map((key) => ({
+        key,
+        label: key === 'hold' ? 'Hold' : 'Firmness',
+        says: part.maps[key] ? null : 'the same everywhere',
+      }))}
+      onPaint={(key) => run(paintBody(character, part.id, key))}
+      onRemove={(key) => run(removeBodyMap(part.id, key))}
+    />
   );
 }

@@ -7,6 +7,7 @@ import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
 import { CheckRow, NumberRow, Row } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
+import { PaintedRows } from '../PaintedRows';
 import { Tints } from '../Tints';
 import { Ties } from './Ties';
 import { SheetRows } from './SheetRows';
@@ -57,42 +58,18 @@ function Pulls({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
 /** Settings that are painted over its mesh: each vertex has a share of the setting. */
 function Painted({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
   const { character } = useDesk();
-  const painting = useAppSelector((s) => s.view.painting);
+  const plain = (key: string) => (key === 'leash' ? '0 holds a vertex to its skin' : 'the same everywhere');
   return (
-    <>
-      <h3>Painted over the mesh</h3>
-      <div role="group" aria-label="Painted over the mesh">
-        {MAPPED.map((key) => (
-          <div key={key} className="painted">
-            <span>
-              {CLOTH_SETTINGS[key].label}{' '}
-              <span className="muted small">
-                {part.maps[key]
-                  ? 'painted'
-                  : key === 'leash'
-                    ? '0 holds a vertex to its skin'
-                    : 'the same everywhere'}
-              </span>
-            </span>
-            <span className="presses">
-              <button
-                className="mini"
-                aria-label={`Paint ${CLOTH_SETTINGS[key].label.toLowerCase()}`}
-                aria-pressed={painting?.part === part.id && painting.key === key}
-                onClick={() => run(paint(character, part.id, key))}
-              >
-                paint
-              </button>
-              {part.maps[key] && (
-                <button className="mini" onClick={() => run(removeMap(part.id, key))}>
-                  remove
-                </button>
-              )}
-            </span>
-          </div>
-        ))}
-      </div>
-    </>
+    <PaintedRows
+      id={part.id}
+      maps={MAPPED.map((key) => ({
+        key,
+        label: CLOTH_SETTINGS[key].label,
+        says: part.maps[key] ? null : plain(key),
+      }))}
+      onPaint={(key) => run(paint(character, part.id, key))}
+      onRemove={(key) => run(removeMap(part.id, key))}
+    />
   );
 }
 

@@ -20,6 +20,7 @@ import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
+import { PresetRow } from '../PresetRow';
 import { MindsRows } from '../MindsRows';
 
 type Sheet = ClothPart | PanelPart;
@@ -50,18 +51,7 @@ export function SheetRows({ parts, run }: SheetProps) {
   const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
-      <div className="presses" role="group" aria-label="Presets">
-        {CLOTH_PRESETS.map((preset) => (
-          <button
-            key={preset.name}
-            className="mini"
-            title={preset.use}
-            onClick={() => run(putClothPreset(ids, preset))}
-          >
-            {preset.name}
-          </button>
-        ))}
-      </div>
+      <PresetRow presets={CLOTH_PRESETS} onPut={(preset) => run(putClothPreset(ids, preset))} />
       <ResponseCard
         parts={parts}
         roughly={roughly}

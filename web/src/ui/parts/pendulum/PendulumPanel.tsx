@@ -11,6 +11,7 @@ import { ResponseCard } from '../../kit/ResponseCard';
 import { CheckRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import type { PanelProps } from '../kind';
+import { PresetRow } from '../PresetRow';
 import { InputRows } from './InputRows';
 import { Outputs } from './Outputs';
 
@@ -34,18 +35,7 @@ export function PendulumPanel({ parts, run }: PanelProps<PendulumPart>) {
   const ids = parts.map((p) => p.id);
   return (
     <>
-      <div className="presses" role="group" aria-label="Presets">
-        {PENDULUM_PRESETS.map((preset) => (
-          <button
-            key={preset.name}
-            className="mini"
-            title={preset.use}
-            onClick={() => run(putPendulumPreset(ids, preset, fps))}
-          >
-            {preset.name}
-          </button>
-        ))}
-      </div>
+      <PresetRow presets={PENDULUM_PRESETS} onPut={(preset) => run(putPendulumPreset(ids, preset, fps))} />
       <ResponseCard
         parts={parts}
         roughly={roughly}

@@ -16,6 +16,7 @@ import { ResponseCard } from '../../kit/ResponseCard';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import type { PanelProps } from '../kind';
+import { PresetRow } from '../PresetRow';
 import { Tints } from '../Tints';
 import { Where } from './Where';
 
@@ -38,18 +39,7 @@ export function RegionPanel({ parts, run }: PanelProps<RegionPart>) {
   const size = useMemo(() => regionSize(character, one, metres), [character, one, metres]);
   return (
     <>
-      <div className="presses" role="group" aria-label="Presets">
-        {REGION_PRESETS.map((preset) => (
-          <button
-            key={preset.name}
-            className="mini"
-            title={preset.use}
-            onClick={() => run(putRegionPreset(character, ids, preset))}
-          >
-            {preset.name}
-          </button>
-        ))}
-      </div>
+      <PresetRow presets={REGION_PRESETS} onPut={(preset) => run(putRegionPreset(character, ids, preset))} />
       {parts.length === 1 && <Where part={one} size={size} run={run} />}
       <ResponseCard
         parts={parts}
