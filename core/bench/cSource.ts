@@ -23,12 +23,17 @@ const REGION: Scheme = {
   ...{ struct: 'RegionStep', parameter: 'step', fields: 'soft/fields' },
   files: ['turn', 'soft/region'],
 };
+const BODY: Scheme = {
+  ...{ struct: 'BodyStep', parameter: 'step', fields: 'soft/bodyFields' },
+  files: ['cell', 'elastic', 'stiffen', 'press', 'body'].map((k) => `soft/${k}`),
+};
 const TYPES: Record<string, string> = {
   Floats: 'double *',
   Ints: 'int *',
   ChainStep: 'ChainStep *',
   ClothStep: 'ClothStep *',
   RegionStep: 'RegionStep *',
+  BodyStep: 'BodyStep *',
   Numbers: 'double *',
   Writable: 'double *',
   Index: 'int ',
@@ -50,6 +55,7 @@ const fieldsOf = ({ fields }: Scheme): Field[] =>
 export const FIELDS = fieldsOf(CHAIN);
 export const CLOTH_FIELDS = fieldsOf(CLOTH);
 export const REGION_FIELDS = fieldsOf(REGION);
+export const BODY_FIELDS = fieldsOf(BODY);
 
 /** One statement that declares several names, as several that declare one each. */
 function oneByOne(list: string): string {
@@ -95,6 +101,7 @@ const statements = (code: string, parameter: string): string =>
     .replace(new RegExp(`\\b${parameter}\\.`, 'g'), `${parameter}->`)
     .replace(/\bcopy\(([\w>-]+), ([\w>-]+), /g, 'memcpy($1, $2, 8 * (long)(')
     .replace(/(memcpy\([^;]*\));/g, '$1);')
+    .replace(/for \(let (\w+): number /g, 'for (double $1 ')
     .replace(/for \(let /g, 'for (int ')
     .replace(/\b(?:const|let) ([^;]*);/g, (_, list: string) => oneByOne(list))
     .replace(/===/g, '==')
@@ -154,3 +161,13 @@ export const clothSource = (): string =>
 /** The same of a region of skin (core/src/kernel/soft). */
 export const regionSource = (): string =>
   `${toC(REGION, REGION_FIELDS)}static void step_once(int fresh) { stepRegion(&step_); }\n`;
+
+/** The same of the solve of a soft body (core/src/kernel/soft), which begins where inertia alone would take it. */
+export const bodySource = (): string =>
+  `${toC(BODY, BODY_FIELDS)}#define points nodes
+static void step_once(int fresh) {
+  BodyStep *s = &step_;
+  memcpy(s->x, s->goal, 24 * (long)s->nodes);
+  solveBody(s);
+}
+`;

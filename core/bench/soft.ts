@@ -1,12 +1,20 @@
 import { readGltf } from '../src/formats/gltf/index';
 import { makeArena, type Arena } from '../src/solver/index';
-import { makeRegion, regionNumbers, type Region } from '../src/solver/soft/index';
+import {
+  bodyNumbers,
+  makeLattice,
+  makeRegion,
+  makeSoftBody,
+  regionNumbers,
+  type Region,
+} from '../src/solver/soft/index';
+import { boxMesh, ground, softBodies } from '../test/parcel';
 import { layOutRegion } from '../src/parts/soft/layout';
 import type { RegionPart } from '../src/parts/soft/shared';
 import { carryTo, simulateAll } from '../src/simulate/index';
 import { brindle } from '../test/bakes';
 import { softPatch } from '../truth/softRig';
-import { REGION_FIELDS, regionSource } from './cSource';
+import { BODY_FIELDS, bodySource, REGION_FIELDS, regionSource } from './cSource';
 import { imageOf, inC } from './native';
 
 const STEPS = 240;
@@ -71,7 +79,63 @@ function clips(): void {
   console.log(`belly and wattle on ${shots.length} clips: ${ms.toFixed(0)} ms in one thread`);
 }
 
+/** The solve of a block of n³ cells that hangs from one side, beside the same in C. */
+function body(n: number): void {
+  const lattice = makeLattice([n, n, n], 0.5 / n, [0, 0, 0], new Float64Array(n ** 3).fill(1));
+  const inner = makeArena(bodyNumbers(lattice));
+  let header = -1;
+  const arena: Arena = { ...inner, body: (at) => inner.body((header = at)) };
+  const matter = { young: 1e5, poisson: 0.45, density: 1000, damping: 0.2, first: 5 };
+  const soft = makeSoftBody(lattice, matter, 1 / 120, arena);
+  for (let i = 0; i < lattice.nodes; i++) if (lattice.rest[3 * i]! < 1e-9) soft.free[i] = 0;
+  soft.begin(lattice.rest, new Float64Array(3 * lattice.nodes));
+  for (let k = 0; k < 20; k++) soft.step([0, -9.81, 0]);
+  const { buffer } = soft.x;
+  const lying = { buffer, header, fields: BODY_FIELDS };
+  const { base, bytes } = imageOf(lying);
+  const goal = goalOf(lying, 3 * lattice.nodes);
+  const steps = 20;
+  let [best, sum] = [Infinity, 0];
+  for (let r = 0; r < ROUNDS; r++) {
+    new Uint8Array(buffer, base, bytes.length).set(bytes);
+    const start = performance.now();
+    for (let k = 0; k < steps; k++) {
+      soft.x.set(goal);
+      inner.body(header);
+    }
+    best = Math.min(best, (performance.now() - start) * 1e6);
+    sum = soft.x.reduce((a, b) => a + b, 0);
+  }
+  const c = inC(bodySource(), { base, bytes, header }, { count: steps, seldom: 1, rounds: ROUNDS }, sum);
+  const per = steps * lattice.cells * 1e3;
+  const beside =
+    c === null ? 'no C compiler (cc)' : `C ${(c / per).toFixed(2)}, ratio ${(best / c).toFixed(2)}`;
+  console.log(`block of ${n ** 3} cells: ${(best / per).toFixed(2)} µs a cell and step; ${beside}`);
+}
+
+/** Where inertia alone takes the nodes, in the memory of a step. */
+function goalOf({ buffer, header, fields }: Parameters<typeof imageOf>[0], size: number): Float64Array {
+  const arrays = fields.filter((f) => f.array);
+  const addresses = new Uint32Array(buffer, header + 8 * (fields.length - arrays.length), arrays.length);
+  return new Float64Array(buffer, addresses[arrays.findIndex((f) => f.name === 'goal')]!, size);
+}
+
+/** A parcel of n³ cells that bounces on the ground, 240 frames in one thread. */
+function parcel(n: number): void {
+  const { character, shot } = softBodies(
+    { parcel: boxMesh([0.4, 0.4, 0.4], 6) },
+    (t) => [0, 0.22 + 0.5 * Math.abs(Math.sin(Math.PI * t)), 0],
+    { parcel: { cells: n, settings: { droop: 6, volume: 98 } } },
+    (d) => void (d.colliders.ground = ground()),
+    { seconds: 8, fps: 30 },
+  );
+  const ms = median(3, () => simulateAll(character, shot));
+  console.log(`parcel of ${n ** 3} cells, 241 frames, contact with the ground: ${ms.toFixed(0)} ms`);
+}
+
 for (const n of [23, 45]) kernel(n);
+for (const n of [6, 10]) body(n);
+for (const n of [6, 10]) parcel(n);
 for (const hold of [1.5, 3, 8]) whole(45, hold, false);
 whole(45, 3, true);
 clips();
