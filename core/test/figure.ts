@@ -13,13 +13,14 @@ export interface FigureMesh {
 
 /**
  * A figure of one root that carries meshes by name, with one clip: `at` says where the root is (m), and how far it is
- * turned about y (rad), at a time (s); it is keyed at every frame of 1 / fps.
+ * turned about y (rad), at a time (s); it is keyed at every frame of 1 / fps. `size` keys its scale.
  */
 export function makeFigure(
   meshes: Readonly<Record<string, FigureMesh>>,
   seconds: number,
   fps: number,
   at: (time: number) => readonly [x: number, y: number, z: number, turn?: number],
+  size: ((time: number) => number) | null = null,
 ): { character: Character; bytes: Uint8Array<ArrayBuffer>; shot: Shot } {
   const m = new Maker();
   const root = m.node({ name: 'root' });
@@ -36,6 +37,17 @@ export function makeFigure(
         'VEC3',
       ),
     },
+    ...(size
+      ? [
+          {
+            ...{ node: root, path: 'scale', input },
+            output: m.accessor(
+              steps.flatMap((t) => [size(t), size(t), size(t)]),
+              'VEC3',
+            ),
+          },
+        ]
+      : []),
     ...(turns.some((r) => r !== 0)
       ? [
           {

@@ -44,9 +44,13 @@ export function softBodies(
   way: Way,
   own: Readonly<Record<string, Own>>,
   change: (d: Shot) => void = () => undefined,
-  { seconds = 2, fps = 24 } = {},
+  {
+    seconds = 2,
+    fps = 24,
+    size = null,
+  }: { seconds?: number; fps?: number; size?: ((time: number) => number) | null } = {},
 ) {
-  const figure = makeFigure(meshes, seconds, fps, way);
+  const figure = makeFigure(meshes, seconds, fps, way, size);
   const { shot } = editShot(figure.shot, 'soft-00001', 'Make soft bodies', (d) => {
     d.preRollSeconds = 0;
     Object.entries(own).forEach(([name, part], order) => {
