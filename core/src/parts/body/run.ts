@@ -148,7 +148,8 @@ class BodyRun implements PartRun {
   }
 
   asides(): readonly (Float64Array | Uint8Array)[] {
-    return [...this.body.asides, ...this.meets.state, this.grown, this.press.skin.off];
+    const { body, meets, grown, skin, press } = this;
+    return [...body.asides, ...meets.state, grown, skin, body.shown, press.skin.off];
   }
 
   /** Where its animation has the nodes and the surface at a moment, in rows. */

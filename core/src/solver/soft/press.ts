@@ -124,8 +124,10 @@ class Pressing implements Press {
   private readonly outward: Float64Array;
   /** By body and point: whether friction holds it, and where. */
   private readonly holds: readonly Float64Array[];
-  /** By row: its body and its point, and the slot of that. */
+  /** By row: its body and its point. */
   private readonly rows: Int32Array;
+  /** 1 for each point that may touch the body that is looked at. */
+  private readonly near: Uint8Array;
   private used = 0;
   /** Rows of each body that pressed in the last step. */
   private readonly many: Float64Array;
@@ -155,9 +157,10 @@ class Pressing implements Press {
     };
     this.all = needs.bodies.map((b) => new BodyContacts(b, shared, make, arena));
     this.holds = this.all.map(() => new Float64Array(4 * points));
-    this.rows = new Int32Array(3 * mostTouches(needs.skin));
+    this.rows = new Int32Array(2 * mostTouches(needs.skin));
     this.many = new Float64Array(this.all.length);
     this.away = new Float64Array(this.all.length);
+    this.near = new Uint8Array(points);
     this.out = new Float64Array(3 * points);
     this.memory = [
       ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.away, this.clock],
@@ -237,7 +240,7 @@ class Pressing implements Press {
 
   /** Writes the rows of one body. */
   private take(k: number): void {
-    const { needs, fields, at, own, holds, rows } = this;
+    const { needs, fields, at, own, holds, rows, near } = this;
     const { skin, impedance, blow, h } = needs;
     const { thickness, friction } = needs.how();
     const c = this.all[k]!;
@@ -246,15 +249,14 @@ class Pressing implements Press {
     const per = (2 * impedance * blow) / thickness;
     const both = Math.sqrt(friction * needs.bodies[k]!.friction);
     const most = mostTouches(skin);
+    near.fill(0);
     for (let s = 0; s < c.used; s++) {
       const i = slot[s]!;
       const gap = far[s]!;
-      if (gap > BESIDE * Math.max(thickness, own[i]!) || this.used >= most) {
-        hold[4 * i] = 0;
-        continue;
-      }
+      if (gap > BESIDE * Math.max(thickness, own[i]!) || this.used >= most) continue;
+      near[i] = 1;
       const row = this.used++;
-      rows.set([k, i, s], 3 * row);
+      rows.set([k, i], 2 * row);
       let along = 0;
       for (let a = 0; a < 3; a++) {
         const n = rub[3 * s + a]!;
@@ -276,6 +278,8 @@ class Pressing implements Press {
       const now = wanted * Math.max(0.02, -gap / thickness);
       fields.stiffness[row] = gives > 0 ? wanted / (1 + (now * h * h * gives) / SAFE) : wanted;
     }
+    // What has gone away is held by friction no more.
+    for (let i = 0; i < skin.points; i++) if (near[i] === 0) hold[4 * i] = 0;
   }
 
   /** How readily what a row touches gives way, as one of those that push it, 1/kg. */
@@ -301,7 +305,7 @@ class Pressing implements Press {
     out.fill(0);
     carryPoints(at, skin, fields.x);
     for (let row = 0; row < this.used; row++) {
-      const [k, i] = [rows[3 * row]!, rows[3 * row + 1]!];
+      const [k, i] = [rows[2 * row]!, rows[2 * row + 1]!];
       const hold = holds[k]!;
       hold[4 * i] = fields.held[row]!;
       if (!(fields.loads[row]! > 0)) continue;
@@ -333,8 +337,8 @@ class Pressing implements Press {
 
   give(row: number, x: number, y: number, z: number): void {
     const { at, rows, needs } = this;
-    const o = 3 * rows[3 * row + 1]!;
-    pushBody(needs.pushed[rows[3 * row]!]!, at[o]!, at[o + 1]!, at[o + 2]!, x, y, z);
+    const o = 3 * rows[2 * row + 1]!;
+    pushBody(needs.pushed[rows[2 * row]!]!, at[o]!, at[o + 1]!, at[o + 2]!, x, y, z);
   }
 
   /** Notes the way out of the deepest of what a point stands inside of. */
