@@ -68,6 +68,8 @@ class BodyRun implements PartRun {
   private readonly off: Float64Array;
   /** Where the nodes are animated, and how far they are from there. */
   private readonly apart: Float64Array;
+  /** Where the animated nodes would carry each point that may touch. */
+  private readonly carried: Float64Array;
   private readonly gravity = new Float64Array(3);
   /** How much longer its edges want to be. */
   private readonly grown = Float64Array.of(1);
@@ -118,6 +120,7 @@ class BodyRun implements PartRun {
     this.skin = new Float64Array(3 * sheet.points);
     this.off = new Float64Array(3 * sheet.points);
     this.apart = new Float64Array(3 * lattice.nodes);
+    this.carried = new Float64Array(3 * touch.points);
     const own = Int32Array.from({ length: lattice.nodes }, (_, i) => i);
     this.bears = [
       bearing(env.character, node, sheet.pointOf, track, runs),
@@ -164,8 +167,8 @@ class BodyRun implements PartRun {
     // How far each point of the surface is from where the animated nodes would carry it.
     const { of, by, points } = layout.touch;
     const { off } = this.press.skin;
+    const { carried } = this;
     off.fill(0);
-    const carried = new Float64Array(off.length);
     carryPoints(carried, this.press.skin, shown);
     for (let p = 0; p < points; p++)
       for (let a = 0; a < 3; a++) {

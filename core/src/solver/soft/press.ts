@@ -329,8 +329,8 @@ class Pressing implements Press {
         for (let j = 8 * i; j < 8 * i + 8; j++)
           if (skin.shares[j]! > 0.01) this.begun.set(skin.nodes[j]!, row);
       const o = 3 * row;
-      const [x, y, z] = [0, 1, 2].map((a) => -h * fields.pushes[o + a]!) as [number, number, number];
-      this.give(row, x, y, z);
+      const { pushes } = fields;
+      this.give(row, -h * pushes[o]!, -h * pushes[o + 1]!, -h * pushes[o + 2]!);
     }
     return said;
   }
