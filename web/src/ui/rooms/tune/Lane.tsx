@@ -137,7 +137,9 @@ function laneText(
   if (keys !== null) return `baked: ${keys.length} keys`;
   if (part.muted) return part.bakedInto !== null ? 'muted: baked already' : 'muted';
   if (alone === false) return 'waits: another is alone';
-  return data ? uiOf(part).laneText(data.most, data.tip) : '…';
+  if (!data) return '…';
+  const ui = uiOf(part);
+  return `${ui.laneText(data.most, data.tip)}${ui.laneMore?.(data) ?? ''}`;
 }
 
 /** The part's name and numbers, and what it does in the shot: muted, or alone. */

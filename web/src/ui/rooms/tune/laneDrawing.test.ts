@@ -9,7 +9,13 @@ function framesOf(count: number, done: number, offSource: (f: number, part: numb
     Array.from({ length: count * 2 }, (_, k) => make(k >> 1, k & 1));
   return {
     ...{ first: 10, count, done },
-    parts: [{ partId: 'tail' }, { partId: 'ear' }],
+    parts: [
+      { partId: 'tail', readouts: { from: 0, length: 1 } },
+      { partId: 'ear', readouts: { from: 1, length: 0 } },
+    ],
+    readoutNames: ['volume'],
+    readouts: Float32Array.from({ length: count }, (_, f) => 1 - f / 100),
+    depth: Float32Array.from(each((f, part) => (part === 0 ? f / 1000 : 0))),
     offSource: Float32Array.from(each(offSource)),
     tipOffSource: Float32Array.from(each((f, part) => (part === 0 ? f / 100 : 0))),
     contacts: Uint16Array.from(each((f, part) => (part === 0 && f >= 2 && f < 4 ? 1 : 0))),
@@ -38,6 +44,8 @@ describe('what a lane knows of its part', () => {
   it('is its own columns, with the farthest it is off source, and how many frames are of the present settings', () => {
     const data = laneData(picture(framesOf(6, 6, (f, part) => (part === 0 ? 10 * f : 1))), 'tail')!;
     expect([...data.offSource]).toEqual([0, 10, 20, 30, 40, 50]);
+    expect(data.lowest[0]).toBeCloseTo(0.95, 6);
+    expect(data.deepest).toBeCloseTo(0.005, 6);
     expect([...data.contacts]).toEqual([0, 0, 1, 1, 0, 0]);
     expect(data).toMatchObject({ most: 50, fresh: 6 });
     expect(data.tip).toBeCloseTo(0.05, 6);

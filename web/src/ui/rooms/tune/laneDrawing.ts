@@ -13,6 +13,9 @@ export interface LaneData {
   fresh: number;
   most: number;
   tip: number;
+  /** The lowest of each of the part's own readouts, and the deepest it stands in what it touches, m. */
+  lowest: Float32Array;
+  deepest: number;
   /** From this frame on every frame is as it was one time of the clip before; null when it never is, or none is. */
   agrees: number | null;
 }
@@ -43,8 +46,9 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
   if (!frames || c < 0) return null;
   const offSource = new Float32Array(frames.count).fill(NaN);
   const contacts = new Uint16Array(frames.count);
-  let most = 0;
-  let tip = 0;
+  const { from, length } = frames.parts[c]!.readouts;
+  const lowest = new Float32Array(length).fill(Infinity);
+  let [most, tip, deepest] = [0, 0, 0];
   for (let f = 0; f < frames.count; f++) {
     const rows = framesAt(picture, f);
     if (!rows) continue;
@@ -52,8 +56,20 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
     contacts[f] = rows.contacts[f * rows.parts.length + c]!;
     most = Math.max(most, offSource[f]!);
     tip = Math.max(tip, rows.tipOffSource[f * rows.parts.length + c]!);
+    deepest = Math.max(deepest, rows.depth[f * rows.parts.length + c]!);
+    const wide = rows.readoutNames.length;
+    lowest.forEach((low, k) => (lowest[k] = Math.min(low, rows.readouts[f * wide + from + k]!)));
   }
-  return { offSource, contacts, fresh: frames.done, most, tip, agrees: agreesFrom(picture, c, period) };
+  return {
+    offSource,
+    contacts,
+    fresh: frames.done,
+    most,
+    tip,
+    lowest,
+    deepest,
+    agrees: agreesFrom(picture, c, period),
+  };
 }
 
 /** What is drawn in a lane. */
