@@ -127,7 +127,7 @@ function parcel(n: number): void {
     (t) => [0, 0.22 + 0.5 * Math.abs(Math.sin(Math.PI * t)), 0],
     { parcel: { cells: n, settings: { droop: 6, volume: 98 } } },
     (d) => void (d.colliders.ground = ground()),
-    { seconds: 8, fps: 30 },
+    { seconds: 4, fps: 60 },
   );
   const ms = median(3, () => simulateAll(character, shot));
   console.log(`parcel of ${n ** 3} cells, 241 frames, contact with the ground: ${ms.toFixed(0)} ms`);
