@@ -17,7 +17,7 @@ test('a wattle is made soft, painted, tuned, and baked to what the command line 
   const before = await crest.textContent();
   await page.getByRole('tab', { name: 'Meshes' }).click();
   await page.getByRole('option', { name: /wattle mesh/ }).click();
-  await page.getByRole('button', { name: 'Make soft' }).click();
+  await page.getByRole('button', { name: 'Make soft', exact: true }).click();
   const made = await newer(page, first);
   const lane = page.getByTestId('lane-Wattle');
   await expect(lane).toContainText('off its skin by');
@@ -69,7 +69,7 @@ test('one region spans mailbag and bell; its reaches are dragged while it plays,
   const first = await run(page);
   await page.getByRole('tab', { name: 'Meshes' }).click();
   await page.getByRole('option', { name: /mailbag mesh/ }).click();
-  await page.getByRole('button', { name: 'Make soft' }).click();
+  await page.getByRole('button', { name: 'Make soft', exact: true }).click();
   let now = await newer(page, first);
   await page.getByText('Meshes it spans').click();
   await page.getByRole('group', { name: 'Meshes it spans' }).getByLabel('bell mesh').check();
