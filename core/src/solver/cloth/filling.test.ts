@@ -90,6 +90,10 @@ describe('closed pieces of a sheet', () => {
       expect(t.points.length).toBe(2 * (EDGES - 1));
     }
     expect(tethersOf(sheet, pockets, new Uint8Array(sheet.points))).toEqual([]);
+    // One of them is held at its top.
+    const top = heldOf(sheet);
+    top[pockets[0]!.points[0]!] = 1;
+    expect(tethersOf(sheet, pockets, top).map((t) => t.pocket)).toEqual([pockets[1]]);
   });
 
   it('come to the volume they are filled to from any shape, and move nothing else', () => {

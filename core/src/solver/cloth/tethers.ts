@@ -40,10 +40,11 @@ export function tethersOf(sheet: Sheet, pockets: readonly Pocket[], held: ArrayL
     if (!held[start] || inside[start]! >= 0 || seen[start] || !(area[start]! > 0)) continue;
     const far = nearestHeld(start, beside, inside, held);
     for (const p of far.keys()) seen[p] = 1;
-    const necks = [...far]
-      .filter(([p]) => inside[p]! >= 0)
+    // A piece that is held itself hangs on nothing.
+    const isHeld = (p: number) => pockets[inside[p]!]!.points.some((q) => held[q]);
+    const [neck] = [...far]
+      .filter(([p]) => inside[p]! >= 0 && !isHeld(p))
       .sort((a, b) => a[1].far - b[1].far || a[0] - b[0]);
-    const [neck] = necks;
     if (!neck) continue;
     const own = [...far].filter(([p]) => inside[p]! < 0 && !held[p]).sort((a, b) => a[1].far - b[1].far);
     out.push({
