@@ -1,4 +1,4 @@
-import type { Sheet } from '../../sheets/index';
+import { sumNormals, type Sheet } from '../../sheets/index';
 
 /** A piece of a sheet that is closed all round. */
 export interface Pocket {
@@ -29,27 +29,7 @@ export function measure(
   x: Float64Array,
   { triangles, points }: Omit<Pocket, 'volume'>,
 ): number {
-  for (const p of points) out[3 * p] = out[3 * p + 1] = out[3 * p + 2] = 0;
-  for (let t = 0; t < triangles.length; t += 3) {
-    const i = 3 * triangles[t]!,
-      j = 3 * triangles[t + 1]!,
-      k = 3 * triangles[t + 2]!;
-    const ux = x[j]! - x[i]!,
-      uy = x[j + 1]! - x[i + 1]!,
-      uz = x[j + 2]! - x[i + 2]!;
-    const vx = x[k]! - x[i]!,
-      vy = x[k + 1]! - x[i + 1]!,
-      vz = x[k + 2]! - x[i + 2]!;
-    const nx = uy * vz - uz * vy,
-      ny = uz * vx - ux * vz,
-      nz = ux * vy - uy * vx;
-    for (let c = 0; c < 3; c++) {
-      const o = c === 0 ? i : c === 1 ? j : k;
-      out[o]! += nx;
-      out[o + 1]! += ny;
-      out[o + 2]! += nz;
-    }
-  }
+  sumNormals(out, x, triangles);
   const [a, b, c] = middle(x, points);
   let sum = 0;
   for (const p of points) {
