@@ -18,6 +18,7 @@ export function clothInert(
   shot: Around,
   key: ClothSettingKey,
   threads = true,
+  closed = true,
 ): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders, parts } = part.collidesWith;
@@ -39,8 +40,11 @@ export function clothInert(
       return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;
+    case 'filling':
+      return closed ? null : 'No piece of its mesh is closed all round, so nothing can fill it.';
     case 'pressure':
     case 'float':
+      if (!closed) return 'No piece of its mesh is closed all round, so nothing can fill it.';
       return off('filling') ? 'Nothing fills it: raise Filling.' : null;
     case 'holdDamping':
       return off('hold') ? 'Nothing pulls it to its animation: raise Hold.' : null;

@@ -1,9 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { ballSheet } from '../../../truth/balloonRows';
-import { makeSheet, type Sheet } from '../../sheets/index';
+import { makeSheet, pocketsOf, type Sheet } from '../../sheets/index';
 import { makeCloth } from './cloth';
 import { Filling } from './filling';
-import { pocketsOf } from './pockets';
 import { tethersOf } from './tethers';
 
 const [RADIUS, STRING, EDGES] = [0.12, 0.4, 10] as const;

@@ -1,5 +1,4 @@
-import type { Sheet } from '../../sheets/index';
-import { measure, middle, pocketsOf, type Pocket } from './pockets';
+import { measurePocket, middle, pocketsOf, type Pocket, type Sheet } from '../../sheets/index';
 import { keepTethers, tethersOf, touch, type Tether } from './tethers';
 
 /** What fills the closed pieces of a sheet, in a step. */
@@ -60,7 +59,7 @@ export class Filling {
     if (float === 0) return;
     for (const pocket of this.pockets) {
       const { points } = pocket;
-      const volume = measure(normals, x, pocket);
+      const volume = measurePocket(normals, x, pocket);
       if (Math.abs(volume) < 1e-12) continue;
       const [a, b, c] = middle(x, points);
       let weight = 0;
@@ -84,7 +83,7 @@ export class Filling {
     const { normals, w } = this;
     for (const pocket of this.pockets) {
       const { points, volume } = pocket;
-      const off = measure(normals, x, pocket) - filling * volume;
+      const off = measurePocket(normals, x, pocket) - filling * volume;
       let gives = 0;
       for (const p of points) {
         const o = 3 * p;
@@ -133,7 +132,7 @@ export class Filling {
 
   /** How much of its volume at rest each pocket has. */
   volumes(x: Float64Array): number[] {
-    return this.pockets.map((pocket) => measure(this.normals, x, pocket) / pocket.volume);
+    return this.pockets.map((pocket) => measurePocket(this.normals, x, pocket) / pocket.volume);
   }
 }
 

@@ -1,5 +1,4 @@
-import type { Sheet } from '../../sheets/index';
-import type { Pocket } from './pockets';
+import type { Pocket, Sheet } from '../../sheets/index';
 
 /** An edge of a string: its ends, how long it is at rest (m), and how much of what it is too long moves the first. */
 interface Edge {

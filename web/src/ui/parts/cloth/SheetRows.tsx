@@ -10,6 +10,7 @@ import {
   type PanelPart,
 } from '@oscillum/core/cloth';
 import { isChain } from '@oscillum/core/chain';
+import { pocketsOf, sheetOf } from '@oscillum/core/sheets';
 import { inOrder } from '@oscillum/core/model';
 import { settingAt } from '../../../state/settingAt';
 import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
@@ -48,6 +49,11 @@ export function SheetRows({ parts, run }: SheetProps) {
   const threads =
     one?.kind !== 'cloth' ||
     Boolean(character.meshes[character.nodes[one.mesh.node]?.mesh ?? -1]?.primitives.every((p) => p.uvs));
+  const node = one?.kind === 'cloth' ? one.mesh.node : -1;
+  const closed = useMemo(
+    () => node >= 0 && pocketsOf(sheetOf(character, node)).length > 0,
+    [character, node],
+  );
   const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
@@ -65,7 +71,7 @@ export function SheetRows({ parts, run }: SheetProps) {
         parts={parts}
         length={size}
         first={FIRST}
-        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey, threads)}
+        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey, threads, closed)}
         extras={{
           Swing: <Rest parts={parts} run={run} />,
           Contact: <Touches parts={parts} run={run} />,

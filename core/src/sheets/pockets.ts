@@ -1,4 +1,4 @@
-import { sumNormals, type Sheet } from '../../sheets/index';
+import { sumNormals, type Sheet } from './sheet';
 
 /** A piece of a sheet that is closed all round. */
 export interface Pocket {
