@@ -40,7 +40,7 @@ function kernel(n: number): void {
   const arena: Arena = { ...inner, region: (at) => inner.region((header = at)) };
   const region: Region = makeRegion({ ...lattice, share: weight }, 1 / 120, arena);
   region.drive.forEach((_, o) => (region.drive[o] = o % 3 === 1 ? 20 : 0));
-  const matter = { hold: 3, damping: 0.2, spread: 0.03, along: 1, volume: 0 };
+  const matter = { hold: 3, damping: 0.2, spread: 0.03, along: 1, volume: 0, swell: 0 };
   region.step(matter);
   const { buffer } = region.u;
   const { base, bytes } = imageOf({ buffer, header, fields: REGION_FIELDS });

@@ -129,6 +129,8 @@ export interface Onto {
 export interface PartDocument<D extends PartBase = PartBase> {
   readonly schema: z.ZodType<D>;
   readonly settings: SettingTable;
+  /** The settings that a pendulum may add to. */
+  readonly driven: readonly string[];
   claims(part: D): readonly Claim[];
   /** Other things it names. */
   names(part: D): Names;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { PartDocument } from '../model/part';
+import type { SettingInfo } from '../model/settingTable';
 import { BodyPart } from './body/document';
 import { bodyDocument } from './body/rules';
 import { ChainPart } from './chain/document';
@@ -38,6 +39,16 @@ export type KindName = Part['kind'];
 /** The rules of a part's document, by its kind. */
 export const documentOf = (part: { readonly kind: KindName }): PartDocument =>
   (DOCUMENTS satisfies Record<KindName, unknown>)[part.kind];
+
+/** A setting of a part of a shot that a pendulum may drive: its part and what it is, or null when it is not there. */
+export function drivenSetting(
+  parts: Readonly<Record<string, Part>>,
+  target: { readonly part: string; readonly setting: string },
+): { readonly part: Part; readonly info: SettingInfo } | null {
+  const part = parts[target.part];
+  if (!part || !documentOf(part).driven.includes(target.setting)) return null;
+  return { part, info: documentOf(part).settings[target.setting]! };
+}
 
 /** Nodes that a part moves in any way; those alone that it has for itself when `owned`. */
 export const nodesOf = (part: Part, owned = false): number[] => [

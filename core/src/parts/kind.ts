@@ -251,10 +251,16 @@ export interface RunNeeds<D extends PartBase, L extends PartLayout, S extends Pa
   readonly carries: boolean;
 }
 
-/** What drives the source: added to its pose before anything follows it. */
+/** What drives the source: added to its pose before anything follows it, and to settings. */
 export interface Driver {
   /** Adds what it does at a frame to a pose that has all before it. */
   add(frame: number, pose: Pose): void;
+  /** What it adds to settings of other parts, in their units. */
+  readonly settings: readonly {
+    readonly part: string;
+    readonly setting: string;
+    readonly at: (frame: number) => number;
+  }[];
 }
 
 /** What a driver is made from. */

@@ -1,4 +1,4 @@
-export { documentOf, nodesOf, Part, type KindName } from '../parts/documents';
+export { documentOf, drivenSetting, nodesOf, Part, type KindName } from '../parts/documents';
 export {
   SHOT_VERSION,
   Shot,

@@ -216,7 +216,7 @@ export type Shot = z.infer<typeof Shot>;
 export const preRollFrames = ({ preRollSeconds, fps }: Pick<Shot, 'preRollSeconds' | 'fps'>): number =>
   Math.round(preRollSeconds * fps);
 
-export const partsInOrder = (shot: Shot): Part[] => inOrder(shot.parts);
+export const partsInOrder = (shot: Pick<Shot, 'parts'>): Part[] => inOrder(shot.parts);
 
 /** Reads a shot document of this or any older version. Throws OscillumError with the place of the first fault. */
 export function parseShot(data: unknown): Shot {

@@ -18,6 +18,8 @@ export class RegionStep {
   along: number = 1;
   /** Share of the volume that is kept, 0..1. */
   volume: number = 0;
+  /** m: how far it rests outside of its skin where it is painted full. */
+  swell: number = 0;
   /** Rounds of the solve at most, and the share of the load it may leave. */
   most: number = 0;
   tolerance: number = 0;

@@ -118,9 +118,9 @@ function solve(step: RegionStep, n: Index, b: Floats, x: Floats, tolerance: numb
   return rounds;
 }
 
-/** Takes out of x what goes through the skin on the whole: what sinks here bulges there. */
+/** Takes out of x what goes through the skin on the whole beyond what it swells by: what sinks here bulges there. */
 function keepVolume(step: RegionStep, n: Index): void {
-  const { x, y, normal } = step;
+  const { x, y, normal, share, swell } = step;
   step.rounds += solve(step, n, normal, y, 1e-2);
   let gx: number = 0,
     gy: number = 0;
@@ -129,6 +129,11 @@ function keepVolume(step: RegionStep, n: Index): void {
     gy += normal[o]! * y[o]!;
   }
   if (gy < 1e-30) return;
+  if (swell !== 0)
+    for (let i = 0; i < n; i++) {
+      const o = 3 * i;
+      gx -= swell * share[i]! * Math.sqrt(normal[o]! ** 2 + normal[o + 1]! ** 2 + normal[o + 2]! ** 2);
+    }
   const s = (step.volume * gx) / gy;
   for (let o = 0; o < 3 * n; o++) x[o] = x[o]! - s * y[o]!;
 }

@@ -13,6 +13,7 @@ import { BODY_SETTINGS } from './settings';
 export const bodyDocument: PartDocument<BodyPart> = {
   schema: BodyPart,
   settings: BODY_SETTINGS,
+  driven: ['amount', 'hold', 'swell'],
   claims: ({ mesh }) => [{ ...mesh, path: 'points', shared: false }],
   names: ({ collidesWith: { colliders, parts } }) => ({
     colliders: mindedIds(colliders),

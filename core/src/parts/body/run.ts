@@ -12,6 +12,7 @@ import {
 } from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { drivenBy } from '../driven';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
@@ -20,7 +21,7 @@ import type { BodyPart } from './document';
 import type { BodyLayout } from './layout';
 import { Meets } from './meets';
 import { makeSkinBody, type SkinBody } from './skinBody';
-import { FULL_HOLD } from './settings';
+import { BODY_SETTINGS, FULL_HOLD } from './settings';
 import type { BodySource } from './source';
 import { matterOf, valuesOf, type BodyValues } from './values';
 
@@ -85,7 +86,7 @@ class BodyRun implements PartRun {
     this.part = part;
     this.index = index;
     this.track = track;
-    this.value = valuesOf(part);
+    this.value = drivenBy(valuesOf(part), part.id, BODY_SETTINGS, env.track.drivers);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
     const { lattice, touch, sheet, height, node, skeleton } = track.layout;
     const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));

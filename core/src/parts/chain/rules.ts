@@ -13,6 +13,7 @@ import { CHAIN_SETTINGS } from './settings';
 export const chainDocument: PartDocument<ChainPart> = {
   schema: ChainPart,
   settings: CHAIN_SETTINGS,
+  driven: [],
   claims: ({ joints }) =>
     joints.flatMap(({ node, name }) => [
       { node, name, path: 'rotation' as const, shared: false },

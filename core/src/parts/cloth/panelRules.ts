@@ -6,6 +6,7 @@ import { PanelPart } from './panelDocument';
 export const panelDocument: PartDocument<PanelPart> = {
   schema: PanelPart,
   settings: CLOTH_SETTINGS,
+  driven: ['amount', 'hold'],
   claims: ({ rows, moves }) =>
     rows
       .flat()

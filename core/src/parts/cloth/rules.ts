@@ -14,6 +14,7 @@ import { CLOTH_SETTINGS } from './settings';
 export const clothDocument: PartDocument<ClothPart> = {
   schema: ClothPart,
   settings: CLOTH_SETTINGS,
+  driven: ['amount', 'hold', 'filling', 'pressure', 'float'],
   claims: ({ mesh }) => [{ ...mesh, path: 'points', shared: false }],
   names: ({ collidesWith: { colliders, parts }, ties }) => ({
     colliders: mindedIds(colliders),

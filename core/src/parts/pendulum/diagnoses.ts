@@ -1,5 +1,7 @@
 import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
+import type { Shot } from '../../shot/index';
+import { drivenSetting } from '../documents';
 import type { Output, PendulumPart } from './document';
 import { pairAt, valuesOf } from './answer';
 import type { PendulumLayout } from './layout';
@@ -14,10 +16,17 @@ const FULL = 0.97;
 /** A frequency is drawn by at least this many frames a swing. */
 const FRAMES_A_SWING = 5;
 
-const unitOf = (o: Output): string =>
-  o.target.does === 'turn' ? '°' : o.target.does === 'place' ? ' m' : '';
-const nameOf = ({ target }: Output): string =>
-  target.does === 'morph' ? target.morph.name : target.joint.name;
+function unitOf({ target }: Output, parts: Shot['parts']): string {
+  if (target.does === 'setting') return ` ${drivenSetting(parts, target)?.info.unit ?? ''}`.trimEnd();
+  return target.does === 'turn' ? '°' : target.does === 'place' ? ' m' : '';
+}
+function nameOf({ target }: Output, parts: Shot['parts']): string {
+  if (target.does === 'setting') {
+    const driven = drivenSetting(parts, target);
+    return driven ? `${driven.part.name}, ${driven.info.label}` : 'a setting that is not there';
+  }
+  return target.does === 'morph' ? target.morph.name : target.joint.name;
+}
 
 /** What keeps a pendulum from moving as one would like, worst causes first. */
 export function diagnosePendulum(x: Simulated<PendulumPart>): Diagnosis[] {
@@ -52,8 +61,8 @@ export function diagnosePendulum(x: Simulated<PendulumPart>): Diagnosis[] {
   for (const o of drivenTwice(part, x))
     say(
       'driven twice',
-      `${part.name} ${o.target.does}s ${nameOf(o)}, which hangs from a joint that it ${o.target.does}s too, so it gets both.`,
-      `Take out of ${nameOf(o)} what its parent has`,
+      `${part.name} ${o.target.does}s ${nameOf(o, shot.parts)}, which hangs from a joint that it ${o.target.does}s too, so it gets both.`,
+      `Take out of ${nameOf(o, shot.parts)} what its parent has`,
       {
         kind: 'part',
         set: { outputs: part.outputs.map((p) => (p.id === o.id ? { ...p, order: 'instead' as const } : p)) },
@@ -70,7 +79,7 @@ export function diagnosePendulum(x: Simulated<PendulumPart>): Diagnosis[] {
     const gain = Number((o.gain * 0.75).toPrecision(3));
     say(
       'no room left',
-      `${nameOf(o)} is pressed against its limit of ${limit}${unitOf(o)}.`,
+      `${nameOf(o, shot.parts)} is pressed against its limit of ${limit}${unitOf(o, shot.parts)}.`,
       `Set its gain to ${gain}`,
       { kind: 'part', set: { outputs: part.outputs.map((p) => (p.id === o.id ? { ...p, gain } : p)) } },
       [frames.first + f, frames.first + f],

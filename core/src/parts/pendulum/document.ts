@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ValueKeys } from '../../model/curves';
 import { partBase } from '../../model/part';
-import { documentId, documentName, JointRef } from '../../model/world';
+import { documentId, documentName, JointRef, PartId } from '../../model/world';
 import { PendulumKeys, PendulumSettings } from './settings';
 
 const axis = z.enum(['x', 'y', 'z']);
@@ -33,13 +33,14 @@ export type Input = z.infer<typeof Input>;
 
 /**
  * What is driven: a turn (degrees) of a joint about an axis of its own, a way (m) along an axis of its parent's space,
- * its scale (a share more or less), or a morph weight.
+ * its scale (a share more or less), a morph weight, or a setting of another part (in its unit).
  */
 const Target = z.discriminatedUnion('does', [
   z.strictObject({ does: z.literal('turn'), joint: JointRef, axis }),
   z.strictObject({ does: z.literal('place'), joint: JointRef, axis }),
   z.strictObject({ does: z.literal('scale'), joint: JointRef, axis: z.enum(['x', 'y', 'z', 'all']) }),
   z.strictObject({ does: z.literal('morph'), morph: MorphRef }),
+  z.strictObject({ does: z.literal('setting'), part: PartId, setting: z.string().max(40) }),
 ]);
 export type Target = z.infer<typeof Target>;
 

@@ -1,5 +1,7 @@
 import type { Pose } from '../../character/index';
 import { quatConjugate, quatFromAxis, quatMultiply } from '../../math/index';
+import { OscillumError } from '../../model/index';
+import { documentOf, drivenSetting } from '../documents';
 import { anchorShare, type Driver, type DriveNeeds } from '../kind';
 import { makeAnswer, type Answer } from './answer';
 import type { Output, PendulumPart } from './document';
@@ -36,10 +38,24 @@ export function makePendulumDriver(needs: DriveNeeds<PendulumLayout>): PendulumD
     return shareAt(frame) * softly(o.offset + o.gain * answer.at(o.pendulum, late), o.low, o.high);
   };
   const outputs = layout.order.map((i) => part.outputs[i]!);
+  const settings = part.outputs.flatMap((o) => {
+    const { target } = o;
+    if (target.does !== 'setting') return [];
+    const driven = shot.parts[target.part];
+    if (driven && !drivenSetting(shot.parts, target))
+      throw new OscillumError(
+        'shot.invalid',
+        `${part.name}: ${driven.name} has no setting ${target.setting} that can be driven`,
+        `/parts/${part.id}`,
+        `Drive ${documentOf(driven).driven.join(' or ') || 'another part'} instead.`,
+      );
+    return [{ part: target.part, setting: target.setting, at: (frame: number) => valueOf(o, frame) }];
+  });
   const turned = new Turned(character.nodes);
   return {
     answer,
     valueOf,
+    settings,
     add: (frame, pose) => {
       turned.begin();
       for (const o of outputs) addOutput(o, valueOf(o, frame), pose, metresPerUnit, turned);
@@ -62,6 +78,7 @@ function addOutput(
     if (weights) weights[target.morph.target]! += value;
     return;
   }
+  if (target.does === 'setting') return;
   const { node } = target.joint;
   if (target.does === 'turn') {
     if (order === 'instead') turned.takeOut(node, pose);

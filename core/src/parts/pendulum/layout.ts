@@ -25,14 +25,18 @@ export function layOutPendulum(character: Character, part: PendulumPart): Pendul
   if (input.from === 'morph') morphNamed(character, part, input.morph);
   else if (input.from !== 'drawn') follows = nodeNamed(character, part, input.joint, 'joint');
   const targets = new Map<number, number>();
+  // What drives a setting has no node, and acts on no pose.
   const nodes = part.outputs.map(({ target }) => {
+    if (target.does === 'setting') return -1;
     if (target.does !== 'morph') return nodeNamed(character, part, target.joint, 'joint');
     const node = morphNamed(character, part, target.morph);
     targets.set(node, character.meshes[character.nodes[node]!.mesh]!.weights.length);
     return node;
   });
   const moved = new Set(nodes.filter((_, i) => ['turn', 'place'].includes(part.outputs[i]!.target.does)));
-  const order = nodes.map((_, i) => i).sort((a, b) => rank.get(nodes[a]!)! - rank.get(nodes[b]!)! || a - b);
+  const order = nodes
+    .flatMap((node, i) => (node < 0 ? [] : [i]))
+    .sort((a, b) => rank.get(nodes[a]!)! - rank.get(nodes[b]!)! || a - b);
   const parents = new Map<number, number>();
   for (const node of nodes)
     for (let n = node; n >= 0; n = character.nodes[n]!.parent) parents.set(n, character.nodes[n]!.parent);
@@ -45,7 +49,9 @@ export function layOutPendulum(character: Character, part: PendulumPart): Pendul
  */
 export function contentsOf({ joints, targets }: PendulumLayout, part: PendulumPart): PartContents {
   const does = (node: number, what: 'turn' | 'place' | 'scale') =>
-    part.outputs.some(({ target }) => target.does === what && target.joint.node === node);
+    part.outputs.some(
+      ({ target }) => target.does === what && 'joint' in target && target.joint.node === node,
+    );
   const scaled = part.outputs.flatMap(({ target }) => (target.does === 'scale' ? [target.joint.node] : []));
   return {
     paths: Uint8Array.from(joints, (n) => (does(n, 'turn') ? TURNS : 0) | (does(n, 'place') ? MOVES : 0)),

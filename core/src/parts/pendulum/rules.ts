@@ -5,18 +5,28 @@ import { PENDULUM_SETTINGS } from './settings';
 const PATHS = { turn: 'rotation', place: 'translation', scale: 'scale' } as const;
 
 /** What an output drives; others may drive it too, and a chain may follow it. */
-const claimOf = ({ target }: Output): Claim =>
-  target.does === 'morph'
-    ? { node: target.morph.node, name: target.morph.name, path: 'weights', shared: true }
-    : { node: target.joint.node, name: target.joint.name, path: PATHS[target.does], shared: true };
+function claimsOf({ target }: Output): Claim[] {
+  if (target.does === 'setting') return [];
+  return target.does === 'morph'
+    ? [{ node: target.morph.node, name: target.morph.name, path: 'weights', shared: true }]
+    : [{ node: target.joint.node, name: target.joint.name, path: PATHS[target.does], shared: true }];
+}
 
-/** How a pendulum stays whole: it names no other part, and all it drives is shared. */
+/** How a pendulum stays whole: it names the parts whose settings it drives, and all it drives is shared. */
 export const pendulumDocument: PartDocument<PendulumPart> = {
   schema: PendulumPart,
   settings: PENDULUM_SETTINGS,
-  claims: (part) => part.outputs.map(claimOf),
-  names: () => ({ colliders: [], parts: [] }),
-  mend: () => undefined,
+  driven: [],
+  claims: (part) => part.outputs.flatMap(claimsOf),
+  names: ({ outputs }) => ({
+    colliders: [],
+    parts: outputs.flatMap(({ target }) => (target.does === 'setting' ? [target.part] : [])),
+  }),
+  mend: (part, there) => {
+    part.outputs = part.outputs.filter(
+      ({ target }) => target.does !== 'setting' || there.parts.has(target.part),
+    );
+  },
   carry: (part, { find, same }) => {
     const missed: string[] = [];
     const put = <R extends { node: number; name: string }>(ref: R, what: string): R | null => {
@@ -35,6 +45,7 @@ export const pendulumDocument: PartDocument<PendulumPart> = {
       else return { keeps: false, missed };
     }
     part.outputs = part.outputs.flatMap((o): Output[] => {
+      if (o.target.does === 'setting') return [o];
       if (o.target.does === 'morph') {
         const morph = put(o.target.morph, 'mesh');
         return morph ? [{ ...o, target: { ...o.target, morph } }] : [];

@@ -6,6 +6,7 @@ import { REGION_SETTINGS } from './settings';
 export const regionDocument: PartDocument<RegionPart> = {
   schema: RegionPart,
   settings: REGION_SETTINGS,
+  driven: ['amount', 'swell', 'droop'],
   claims: ({ mesh, also }) => [mesh, ...also].map((m) => ({ ...m, path: 'points', shared: true })),
   names: () => ({ colliders: [], parts: [] }),
   mend: () => undefined,

@@ -3,7 +3,7 @@ import { sizesOf } from '../../frames/index';
 import { makeValueCurve } from '../../model/index';
 import { norm, quatRotate } from '../../math/index';
 import { sumNormals } from '../../sheets/index';
-import { makeRegion, regionNumbers, type Region } from '../../solver/soft/index';
+import { makeRegion, regionNumbers, type Region, type RegionMatter } from '../../solver/soft/index';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { ownArena } from '../ownArena';
 import { farthest } from '../stray';
@@ -12,8 +12,10 @@ import type { RegionLayout } from './layout';
 import { limit } from './places';
 import { stepsAt, type Steps } from '../steps';
 import { SkinMotion } from './skinMotion';
+import { REGION_SETTINGS } from './settings';
 import type { RegionSource } from './source';
 import { matterOf, rateOf, valuesOf, type RegionValues } from './values';
+import { drivenBy } from '../driven';
 
 const nothing = (): undefined => undefined;
 /** Speeds, as a share of its size a second, below which it is at rest. */
@@ -53,7 +55,7 @@ class RegionRun implements PartRun {
     this.part = part;
     this.index = index;
     this.track = track;
-    this.value = valuesOf(part);
+    this.value = drivenBy(valuesOf(part), part.id, REGION_SETTINGS, env.track.drivers);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
     const { lattice } = track.layout;
     this.steps = stepsAt(rateOf(part), env.fps, env.substeps);
@@ -110,13 +112,25 @@ class RegionRun implements PartRun {
     }
     const droop = driven * value('droop', frame) * this.pullAt(frame);
     if (droop !== 0) for (let o = 0; o < drive.length; o++) drive[o]! -= droop * env.gravity[o % 3]!;
-    if (matter.along !== 1 || matter.volume > 0) {
+    if (matter.along !== 1 || matter.volume > 0 || matter.swell !== 0) {
       sumNormals(this.normals, skin.borne, this.track.layout.triangles);
       region.normal.set(this.normals.subarray(0, region.normal.length));
     }
+    this.swell(matter, driven);
     skin.turnsSince(region.turns);
     region.step(matter);
     skin.done(moment, stands);
+  }
+
+  /** Drives it out of its skin, so far that it rests there by what it swells. */
+  private swell({ swell, hold, along }: RegionMatter, driven: number): void {
+    if (swell === 0) return;
+    const { drive, normal } = this.region;
+    const pull = driven * (2 * Math.PI * hold) ** 2 * along * swell;
+    for (let o = 0; o < drive.length; o += 3) {
+      const long = norm(normal.subarray(o, o + 3));
+      if (long > 0) for (let a = o; a < o + 3; a++) drive[a]! -= (pull * normal[a]!) / long;
+    }
   }
 
   still(): boolean {

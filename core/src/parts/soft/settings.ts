@@ -93,6 +93,16 @@ export const REGION_SETTINGS = {
     false,
     'How much of what sinks at one place bulges at another.',
   ),
+  swell: setting(
+    'Weight and air',
+    'Swelling',
+    'm',
+    [-10, 10],
+    [-0.1, 0.1, 0.001, 0],
+    0,
+    false,
+    'How far it wants to stand outside of its skin. Key it, or let a pendulum breathe by it.',
+  ),
   droop: setting(
     'Weight and air',
     'Droop',

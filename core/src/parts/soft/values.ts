@@ -22,6 +22,7 @@ export const matterOf = (value: RegionValues, frame: number): RegionMatter => ({
   spread: value('spread', frame),
   along: value('along', frame),
   volume: value('volume', frame) / 100,
+  swell: value('swell', frame),
 });
 
 /** Hz of hold from which a region is quick, and steps a second that it takes at least, and where it is quick. */

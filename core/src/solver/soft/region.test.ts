@@ -29,7 +29,14 @@ it('comes to the same bits compiled and not, with all that can be set', () => {
       region.normal.set(normal);
       const turn = [0, Math.sin(angle), 0, Math.cos(angle)];
       region.turns.set([...turn, ...turn]);
-      region.step({ hold: 3 + k / 20, damping: 0.2, spread: 0.01, along: 1 + (k % 3), volume: (k % 2) / 2 });
+      region.step({
+        hold: 3 + k / 20,
+        damping: 0.2,
+        spread: 0.01,
+        along: 1 + (k % 3),
+        volume: (k % 2) / 2,
+        swell: 0,
+      });
     }
     expect(pair[1]!.u).toEqual(pair[0]!.u);
     expect(pair[1]!.rounds).toBe(pair[0]!.rounds);
@@ -50,7 +57,7 @@ it('swings at the frequency that is asked for and loses what its damping says, a
     region.moving[1]!.fill(1);
     const x: number[] = [];
     for (let k = 0; k < 6 * rate; k++) {
-      region.step({ hold, damping, spread: 0, along: 1, volume: 0 });
+      region.step({ hold, damping, spread: 0, along: 1, volume: 0, swell: 0 });
       x.push(region.u[0]!);
     }
     const crossings = x.flatMap((v, k) => (k > 0 && v * x[k - 1]! < 0 ? [k - v / (v - x[k - 1]!)] : []));
@@ -78,7 +85,7 @@ it('comes to rest at any damping and hold, and the firmer the nearer', () => {
     for (const hold of [0.2, 3, 12, 30])
       for (const rate of [60, 240]) {
         const region = makeRegion(mesh, 1 / rate, null);
-        const matter = { hold, damping, spread: 0, along: 1, volume: 0 };
+        const matter = { hold, damping, spread: 0, along: 1, volume: 0, swell: 0 };
         let most = 0;
         for (let k = 0; k < 10 * rate; k++) {
           region.drive[0] = -region.driven(matter) * 10;
@@ -104,6 +111,6 @@ it('of no points does nothing', () => {
     cotangents: empty,
   };
   const region = makeRegion(mesh, 0.01, makeArena(regionNumbers(mesh)));
-  region.step({ hold: 3, damping: 0.2, spread: 0.1, along: 1, volume: 1 });
+  region.step({ hold: 3, damping: 0.2, spread: 0.1, along: 1, volume: 1, swell: 0 });
   expect(region.u.length).toBe(0);
 });

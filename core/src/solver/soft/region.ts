@@ -29,6 +29,8 @@ export interface RegionMatter {
   readonly along: number;
   /** Share of the volume that is kept, 0..1. */
   readonly volume: number;
+  /** m: how far it rests outside of its skin where it is painted full. */
+  readonly swell: number;
 }
 
 /** A region in motion. Arrays hold 3 numbers a point, in world axes; they are the same for life. */
@@ -143,7 +145,8 @@ export function makeRegion(mesh: RegionMesh, h: number, arena: Arena | null): Re
       const { k, c } = polesOf(matter);
       const inert = 9 / (4 * h * h);
       const put = {
-        ...{ k, c, spread: k * matter.spread * matter.spread, along: matter.along, volume: matter.volume },
+        ...{ k, c, spread: k * matter.spread * matter.spread, along: matter.along },
+        ...{ volume: matter.volume, swell: matter.swell },
         tolerance: Math.max(1e-6, (LEAVES * k) / (inert + k)),
       };
       for (const name of Object.keys(put) as (keyof typeof put)[]) {
@@ -163,7 +166,7 @@ export function makeRegion(mesh: RegionMesh, h: number, arena: Arena | null): Re
   };
 }
 
-const NAMES = ['k', 'c', 'spread', 'along', 'volume', 'tolerance', 'rounds'] as const;
+const NAMES = ['k', 'c', 'spread', 'along', 'volume', 'swell', 'tolerance', 'rounds'] as const;
 const AT = Object.fromEntries(NAMES.map((k) => [k, numberAt(new RegionStep(), k)])) as Record<
   (typeof NAMES)[number],
   number

@@ -6,6 +6,6 @@ export const pendulumInk: StagePart<PendulumPart> = {
   line: () => [],
   dots: ({ input, outputs }) => [
     ...(input.from === 'turn' || input.from === 'place' ? [input.joint.node] : []),
-    ...outputs.flatMap(({ target }) => (target.does === 'morph' ? [] : [target.joint.node])),
+    ...outputs.flatMap(({ target }) => ('joint' in target ? [target.joint.node] : [])),
   ],
 };

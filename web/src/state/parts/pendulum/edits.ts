@@ -11,8 +11,9 @@ import {
   type PendulumPart,
   type PendulumPreset,
 } from '@oscillum/core/pendulum';
-import { partsInOrder } from '@oscillum/core/shot';
+import { drivenSetting, partsInOrder, type Shot } from '@oscillum/core/shot';
 import { change, preview, type Recipe } from '../../edits';
+import { freeName } from '../../names';
 import type { Thunk } from '../../store';
 import { viewSlice } from '../../view';
 
@@ -70,10 +71,7 @@ export function makePendulum(nodes: Nodes, joints: readonly JointRef[], purpose:
     const all = new Set(driven.map((j) => j.node));
     const id = PartId.parse(`p${randomId(8)}`);
     const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
-    const names = new Set(Object.values(shot.parts).map((p) => p.name));
-    const base = { breathe: 'Breath', sway: 'Sway', follow: 'Follow' }[purpose];
-    let name = base;
-    for (let n = 2; names.has(name); n++) name = `${base} ${n}`;
+    const name = freeName({ breathe: 'Breath', sway: 'Sway', follow: 'Follow' }[purpose], shot.parts);
     const input = follows
       ? ({ from: 'turn', joint: joints[0]!, axis: 'x' } as const)
       : ({ from: 'drawn', keys: signalKeys(preset, shot.fps), cycles: true } as const);
@@ -130,11 +128,49 @@ export const changeOutput = (
 
 export const addOutput = (id: string, nodes: Nodes, joint: JointRef, fps: number): Thunk =>
   changePendulums([id], 'Add an output', (p) => {
-    const all = new Set(
-      p.outputs.flatMap(({ target }) => (target.does === 'morph' ? [] : [target.joint.node])),
-    );
+    const all = new Set(p.outputs.flatMap(({ target }) => ('joint' in target ? [target.joint.node] : [])));
     p.outputs.push(outputOn(joint, 'follow', p.outputs.length, fps, placeOf(nodes, joint.node, all)));
   });
+
+/** Adds an output that drives a setting of another part, by a fifth of what its slider has. */
+export const addSetting = (id: string, parts: Shot['parts'], of: SettingRef): Thunk =>
+  changePendulums([id], 'Add an output', (p) => {
+    p.outputs.push(outputOnSetting(parts, of));
+  });
+
+/** A setting of a part. */
+export interface SettingRef {
+  readonly part: PartId;
+  readonly setting: string;
+}
+
+export function outputOnSetting(parts: Shot['parts'], { part, setting }: SettingRef): Output {
+  const { sliderMax, sliderMin } = drivenSetting(parts, { part, setting })!.info;
+  return {
+    ...{ id: `o${randomId(8)}`, pendulum: 1, delay: 0, offset: 0, low: null, high: null, order: 'on top' },
+    target: { does: 'setting', part, setting },
+    gain: Number(((sliderMax - sliderMin) / 5).toPrecision(1)),
+  };
+}
+
+/** Makes a pendulum that breathes by a setting of a part, and selects it. */
+export function breatheBy(of: SettingRef): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    if (!shot) return;
+    const preset = PENDULUM_PRESETS[0]!;
+    const id = PartId.parse(`p${randomId(8)}`);
+    const part = makePendulumPart({
+      ...{ id, name: freeName('Breath', shot.parts) },
+      order: partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1) + 1,
+      input: { from: 'drawn', keys: signalKeys(preset, shot.fps), cycles: true },
+      outputs: [outputOnSetting(shot.parts, of)],
+    });
+    applyPendulumPreset(part, preset, shot.fps);
+    dispatch(change('Make pendulum', (d) => void (d.parts[id] = part)));
+    dispatch(viewSlice.actions.partsSelected({ parts: [id] }));
+  };
+}
 
 export const removeOutput = (id: string, output: string): Thunk =>
   changePendulums([id], 'Remove an output', (p) => {

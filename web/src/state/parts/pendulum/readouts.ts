@@ -1,6 +1,7 @@
 import type { Frames } from '@oscillum/core/frames';
 import { lagOf } from '@oscillum/core/measure';
 import type { Output } from '@oscillum/core/pendulum';
+import { drivenSetting, type Shot } from '@oscillum/core/shot';
 
 /** What a pendulum did over the range, by frame: rows that are not simulated yet are left out. */
 export interface Readings {
@@ -46,12 +47,18 @@ export function lagBehind(input: Float32Array, row: Float32Array, other: boolean
 }
 
 /** Unit in which an output is shown, and how many of it are one in the document: scales are shown in %. */
-export const unitOf = ({ target }: Output): string =>
-  target.does === 'turn' ? '°' : target.does === 'place' ? 'm' : target.does === 'scale' ? '%' : '';
+export function unitOf({ target }: Output, parts: Shot['parts']): string {
+  if (target.does === 'setting') return drivenSetting(parts, target)?.info.unit ?? '';
+  return target.does === 'turn' ? '°' : target.does === 'place' ? 'm' : target.does === 'scale' ? '%' : '';
+}
 export const perUnit = ({ target }: Output): number => (target.does === 'scale' ? 100 : 1);
 
+const DOES = { turn: 'turned', place: 'moved', scale: 'scaled' } as const;
+
 /** What an output drives, in words. */
-export const nameOf = ({ target }: Output): string =>
-  target.does === 'morph'
-    ? `${target.morph.name}, shape ${target.morph.target + 1}`
-    : `${target.joint.name}, ${target.does === 'place' ? 'moved' : target.does === 'turn' ? 'turned' : 'scaled'}`;
+export function nameOf({ target }: Output, parts: Shot['parts']): string {
+  if (target.does === 'morph') return `${target.morph.name}, shape ${target.morph.target + 1}`;
+  if (target.does !== 'setting') return `${target.joint.name}, ${DOES[target.does]}`;
+  const driven = drivenSetting(parts, target);
+  return driven ? `${driven.part.name}, ${driven.info.label.toLowerCase()}` : 'a setting that is not there';
+}

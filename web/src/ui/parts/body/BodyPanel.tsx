@@ -29,6 +29,7 @@ import { ResponseCard } from '../../kit/ResponseCard';
 import { NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
+import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { Copies } from './Copies';
 import { MindsRows } from '../MindsRows';
@@ -90,6 +91,7 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
       <Tints tints={TINTS} />
       {parts.length === 1 && <Painted part={one} run={run} />}
       {parts.length === 1 && <Copies part={one} others={others} run={run} />}
+      {parts.length === 1 && <Breathe part={parts[0]!} run={run} />}
       <AnchorRows parts={parts} run={run} />
     </>
   );

@@ -20,6 +20,7 @@ import { ResponseCard } from '../../kit/ResponseCard';
 import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
+import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { PresetRow } from '../PresetRow';
 import { MindsRows } from '../MindsRows';
@@ -78,6 +79,7 @@ export function SheetRows({ parts, run }: SheetProps) {
         }}
         run={run}
       />
+      {parts.length === 1 && <Breathe part={parts[0]!} run={run} />}
       <AnchorRows parts={parts} run={run} />
     </>
   );

@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import type { Output, PendulumPart } from '@oscillum/core/pendulum';
 import {
   addOutput,
+  addSetting,
   changeOutput,
   fitLag,
   fitPeak,
@@ -25,13 +26,14 @@ import { NumberBox } from '../../kit/Fields';
 import { JointRow } from '../../kit/JointRow';
 import { ChoiceRow, NumberRow, Row } from '../../kit/Rows';
 import { AnswerCurve } from './AnswerCurve';
-import { AXES, morphChoices, readMorph, writeMorph } from './choices';
+import { AXES, morphChoices, readMorph, readSetting, settingChoices, writeMorph } from './choices';
 
 /** What a pendulum drives: each with its curve, on which its peak and its lag can be dragged. */
 export function Outputs({ part, run }: { part: PendulumPart; run: (t: Thunk) => void }) {
   const { character } = useDesk();
-  const fps = useAppSelector((s) => selectShot(s)!.fps);
+  const { fps, parts } = useAppSelector((s) => selectShot(s)!);
   const readings = useReadings(part.id);
+  const settings = settingChoices(parts);
   const [open, setOpen] = useState<string | null>(null);
   return (
     <>
@@ -53,6 +55,15 @@ export function Outputs({ part, run }: { part: PendulumPart; run: (t: Thunk) => 
         value={null}
         onSet={(joint) => joint && run(addOutput(part.id, character.nodes, joint, fps))}
       />
+      {settings.length > 0 && (
+        <ChoiceRow
+          label="Add a setting"
+          says="A setting of a soft part or a cloth that it drives too, as a breath fills a belly"
+          value=""
+          choices={[['', 'choose one'], ...settings]}
+          onSet={(v) => v && run(addSetting(part.id, parts, readSetting(v)))}
+        />
+      )}
     </>
   );
 }
@@ -94,17 +105,18 @@ interface CardProps {
 
 /** One output: its curve with two handles, its numbers, and the rest when it is opened. */
 function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps) {
-  const fps = useAppSelector((s) => selectShot(s)!.fps);
+  const { fps, parts } = useAppSelector((s) => selectShot(s)!);
   const [missed, setMissed] = useState('');
   const row = readings?.outputs.get(o.id);
   const at = row ? peakAt(row) : 0;
   const peak = row?.[at] ?? NaN;
   const lag = row && readings ? lagBehind(readings.input, row, o.gain < 0, 3 * fps) : NaN;
-  const unit = unitOf(o);
+  const unit = unitOf(o, parts);
+  const name = nameOf(o, parts);
   const per = perUnit(o);
-  const put = (name: string, { set, missed: why }: Fit) => {
+  const put = (what: string, { set, missed: why }: Fit) => {
     setMissed(why);
-    if (Object.keys(set).length > 0) run(changeOutput(part.id, o.id, name, set));
+    if (Object.keys(set).length > 0) run(changeOutput(part.id, o.id, what, set));
   };
   const ask = useAsk(readings, (what, wanted) => {
     if (!readings || !row) return;
@@ -113,9 +125,9 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
   });
   const [askPeak, askLag] = [ask('peak'), ask('lag')];
   return (
-    <div className="card-response" role="group" aria-label={nameOf(o)}>
+    <div className="card-response" role="group" aria-label={name}>
       <button className="plain fold" aria-expanded={open} onClick={onOpen}>
-        {open ? '▾' : '▸'} <b>{nameOf(o)}</b>
+        {open ? '▾' : '▸'} <b>{name}</b>
       </button>
       <AnswerCurve
         input={readings?.input ?? null}
@@ -141,7 +153,7 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
       <div className="feel">
         <label title="Farthest it is driven. Drag the ring up or down, or type.">
           <NumberBox
-            label={`Peak of ${nameOf(o)}`}
+            label={`Peak of ${name}`}
             value={Number.isFinite(peak) ? Number((peak * per).toPrecision(3)) : null}
             placeholder="…"
             unit={unit}
@@ -151,7 +163,7 @@ function OutputCard({ part, output: o, readings, open, onOpen, run }: CardProps)
         </label>
         <label title="Frames by which it follows the input. Drag the ring left or right, or type.">
           <NumberBox
-            label={`Lag of ${nameOf(o)}`}
+            label={`Lag of ${name}`}
             value={Number.isFinite(lag) ? Number(lag.toFixed(1)) : null}
             placeholder="…"
             unit="frames"
@@ -187,14 +199,17 @@ function headroom(o: Output, peak: number): string {
 
 /** Everything else that an output has. */
 function OutputRows({ part, output: o, run }: Pick<CardProps, 'part' | 'output' | 'run'>) {
-  const unit = unitOf(o);
+  const unit = unitOf(
+    o,
+    useAppSelector((s) => selectShot(s)!.parts),
+  );
   const per = perUnit(o);
   const shown = (v: number) => Number((v * per).toPrecision(6));
   const set: SetOutput = (name, values) => run(changeOutput(part.id, o.id, name, values));
   const { target } = o;
   return (
     <div className="more">
-      <TargetRows output={o} set={set} />
+      {o.target.does !== 'setting' && <TargetRows output={o} set={set} />}
       <ChoiceRow
         label="Takes"
         value={String(o.pendulum) as '1' | '2'}
@@ -250,7 +265,7 @@ function TargetRows({ output: o, set }: { output: Output; set: SetOutput }) {
   const { character } = useDesk();
   const { target } = o;
   const morphs = morphChoices(character);
-  const joint = target.does === 'morph' ? null : target.joint;
+  const joint = 'joint' in target ? target.joint : null;
   const does = (to: Output['target']['does']) => {
     if (to === target.does) return;
     if (to === 'morph') {
@@ -287,7 +302,7 @@ function TargetRows({ output: o, set }: { output: Output; set: SetOutput }) {
             set('Set what it drives', { target: { does: 'morph', morph: readMorph(v, character) } })
           }
         />
-      ) : (
+      ) : target.does === 'setting' ? null : (
         <ChoiceRow
           label="Axis"
           value={target.axis}
@@ -304,7 +319,7 @@ function LimitRows({ output: o, set }: { output: Output; set: SetOutput }) {
   const { character } = useDesk();
   const shot = useAppSelector((s) => selectShot(s)!);
   const frame = useAppSelector((s) => Math.round(s.view.frame));
-  const unit = unitOf(o);
+  const unit = unitOf(o, shot.parts);
   const per = perUnit(o);
   const shown = (v: number) => Number((v * per).toPrecision(6));
   const extreme = (side: 'low' | 'high') => {

@@ -1,4 +1,7 @@
 import type { Character } from '@oscillum/core/character';
+import { PartId } from '@oscillum/core/model';
+import { documentOf, partsInOrder, type Shot } from '@oscillum/core/shot';
+import type { SettingRef } from '../../../state/parts/pendulum/edits';
 
 export const AXES = [
   ['x', 'x'],
@@ -28,4 +31,17 @@ export const writeMorph = ({ node, target }: Pick<MorphRef, 'node' | 'target'>):
 export function readMorph(text: string, character: Character): MorphRef {
   const [node, target] = text.split(' ').map(Number) as [number, number];
   return { node, target, name: character.nodes[node]!.name };
+}
+
+/** The settings of all parts that a pendulum may drive, as choices. */
+export const settingChoices = (parts: Shot['parts']): (readonly [string, string])[] =>
+  partsInOrder({ parts }).flatMap((p) =>
+    documentOf(p).driven.map(
+      (key) => [`${p.id} ${key}`, `${p.name}, ${documentOf(p).settings[key]!.label.toLowerCase()}`] as const,
+    ),
+  );
+
+export function readSetting(text: string): SettingRef {
+  const [part, setting] = text.split(' ') as [string, string];
+  return { part: PartId.parse(part), setting };
 }

@@ -15,6 +15,7 @@ import { useDesk } from '../../kit/desk';
 import { ResponseCard } from '../../kit/ResponseCard';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
+import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { PresetRow } from '../PresetRow';
 import { Tints } from '../Tints';
@@ -60,6 +61,7 @@ export function RegionPanel({ parts, run }: PanelProps<RegionPart>) {
       />
       <Tints tints={TINTS} />
       <Larger />
+      {parts.length === 1 && <Breathe part={parts[0]!} run={run} />}
       <AnchorRows parts={parts} run={run} />
     </>
   );
