@@ -3,9 +3,10 @@ import { add, smooth, sub, type V3 } from './shape';
 
 export const FPS = 30;
 
-/** One frame of a clip: turns by joint name, and where root and hips stand. */
+/** One frame of a clip: turns by joint name, where root and hips stand, and where other joints stand in the root. */
 interface Key {
   turns: Record<string, Quat>;
+  moves?: Record<string, V3>;
   root: V3;
   hips: V3;
 }

@@ -121,6 +121,12 @@ function addClip({ doc, buffer, rig }: Filling, nodes: readonly Node[], clip: De
   const root = rig.joints.findIndex((j) => j.name === 'root');
   if (root >= 0 && clip.keys.some((k) => k.root.some((x) => x !== 0)))
     channel(root, 'translation', Float32Array.from(clip.keys.flatMap((k) => [...k.root])));
+  for (const name of Object.keys(clip.keys[0]?.moves ?? {}))
+    channel(
+      rig.index(name),
+      'translation',
+      Float32Array.from(clip.keys.flatMap((k) => [...k.moves![name]!])),
+    );
   const hips = rig.joints.findIndex((j) => j.name === 'hips');
   if (hips >= 0)
     channel(

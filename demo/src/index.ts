@@ -12,7 +12,8 @@ import { withGusts, withPoncho } from './ponchoShots';
 import { withSoftness } from './softShots';
 import { balloonMesh } from './balloons';
 import { parcelClips, parcelMeshes, parcelRig } from './parcel';
-import { withBalloons, withJelly } from './postShots';
+import { mailClips, mailMeshes, mailRig } from './mail';
+import { withBalloons, withJelly, withMail } from './postShots';
 import { lanternClips, lanternMeshes, lanternRig } from './lantern';
 
 export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
@@ -30,6 +31,11 @@ export async function lanternGlb(): Promise<Uint8Array<ArrayBuffer>> {
 export async function parcelGlb(): Promise<Uint8Array<ArrayBuffer>> {
   const rig = parcelRig();
   return toGlb('Parcel', rig, parcelMeshes(rig), parcelClips());
+}
+
+export async function mailGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = mailRig();
+  return toGlb('Mail', rig, mailMeshes(rig), mailClips());
 }
 
 /** Brindle with post balloons on her wing. */
@@ -53,6 +59,7 @@ export async function demoFiles(): Promise<DemoFile[]> {
   const lantern = await lanternGlb();
   const parcel = await parcelGlb();
   const balloons = await balloonsGlb();
+  const mail = await mailGlb();
   return [
     {
       fileName: 'brindle.glb',
@@ -99,6 +106,11 @@ export async function demoFiles(): Promise<DemoFile[]> {
           balloons,
         ),
       ],
+    },
+    {
+      fileName: 'mail.glb',
+      bytes: mail,
+      shots: [withMail(demoShot('Mailbag, Swelling parcels', 'mail.glb', mail, 'Fill the bag', []), mail)],
     },
   ];
 }

@@ -2,7 +2,7 @@ import { only } from './brindleBody';
 import type { NamedMesh } from './brindleMeshes';
 import { FPS, type DemoClip } from './clips';
 import { Rig } from './rig';
-import { ink, length, Sculpt, smooth, type V3 } from './shape';
+import { add, ink, length, Sculpt, smooth, type V3, type Weights } from './shape';
 
 /** Half the side of the parcel, and how rounded it is: 1 is a ball. */
 const HALF = 0.2;
@@ -15,11 +15,23 @@ export function parcelRig(): Rig {
   return rig;
 }
 
-const COLOURS = { jelly: ink('#a9485c'), ribbon: ink('#f0d9a0') };
+const JELLY = ink('#a9485c');
+const RIBBON = ink('#f0d9a0');
 
-export function parcelMeshes(rig: Rig): NamedMesh[] {
+export const parcelMeshes = (rig: Rig): NamedMesh[] => [
+  {
+    name: 'parcel',
+    sculpt: parcelSculpt(only(rig, 'root')(), { at: [0, 0, 0], half: HALF, n: 12, colour: JELLY }),
+    thin: false,
+  },
+];
+
+/** A parcel tied with ribbon, about a place: half its side (m), squares along a side, and its colour. */
+export function parcelSculpt(
+  weights: Weights,
+  { at: middle, half, n, colour }: { at: V3; half: number; n: number; colour: V3 },
+): Sculpt {
   const parcel = new Sculpt();
-  const weights = only(rig, 'root')();
   // Six faces of squares, drawn toward a ball.
   const at = (axis: number, side: number, u: number, v: number) => {
     const d: [number, number, number] = [0, 0, 0];
@@ -27,15 +39,15 @@ export function parcelMeshes(rig: Rig): NamedMesh[] {
     d[(axis + 1) % 3] = 2 * u - 1;
     d[(axis + 2) % 3] = 2 * v - 1;
     const far = length(d);
-    const p = d.map((x) => HALF * ((1 - ROUND) * x + (ROUND * x * 1.35) / far)) as unknown as V3;
+    const p = d.map((x) => half * ((1 - ROUND) * x + (ROUND * x * 1.35) / far)) as unknown as V3;
     const tied = d.some((x) => Math.abs(x) < 0.17);
-    return { p, colour: tied ? COLOURS.ribbon : COLOURS.jelly, weights };
+    return { p: add(middle, p), colour: tied ? RIBBON : colour, weights };
   };
   for (let axis = 0; axis < 3; axis++) {
-    parcel.grid(12, 12, false, (v, u) => at(axis, 1, v, u));
-    parcel.grid(12, 12, false, (v, u) => at(axis, -1, u, v));
+    parcel.grid(n, n, false, (v, u) => at(axis, 1, v, u));
+    parcel.grid(n, n, false, (v, u) => at(axis, -1, u, v));
   }
-  return [{ name: 'parcel', sculpt: parcel, thin: false }];
+  return parcel;
 }
 
 /** Three bounces, each lower, from a start that is sunk three centimetres in the ground. */

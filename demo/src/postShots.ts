@@ -4,6 +4,8 @@ import type { Character } from '@oscillum/core/character';
 import { readGltf } from '@oscillum/core/gltf';
 import { Collider, ColliderId, PartId } from '@oscillum/core/model';
 import { editShot, type Shot } from '@oscillum/core/shot';
+import { BAG, MAIL_NAMES } from './mail';
+import type { V3 } from './shape';
 
 const ground = (): Collider =>
   Collider.parse({
@@ -33,6 +35,52 @@ export function withJelly(shot: Shot, bytes: Uint8Array): Shot {
       BODY_PRESETS.find((p) => p.name === 'Jelly')!,
     );
     d.parts[id] = part;
+  }).shot;
+}
+
+/** Frames by which each parcel of the mail comes later than the one before, and how far it swells. */
+const [LATER, SWELLS] = [8, 1.8];
+
+/** A shot in which six linked parcels are let down into a bag, one after the other, and swell there. */
+export function withMail(shot: Shot, bytes: Uint8Array): Shot {
+  const character = readGltf(bytes, shot.character.fileName);
+  const ids = MAIL_NAMES.map((n) => PartId.parse(n.replace(' ', '')));
+  return editShot(shot, 'demo-mail', 'Make soft bodies', (d) => {
+    d.preRollSeconds = 0;
+    const { wide, high, deep, thick } = BAG;
+    const block = (name: string, size: V3, t: V3) => {
+      const id = ColliderId.parse(name.toLowerCase().replace(' ', '-'));
+      d.colliders[id] = Collider.parse({ id, name, shape: { kind: 'box', size }, t, friction: 0.3 });
+    };
+    const [x, z] = [(wide + thick) / 2, (deep + thick) / 2];
+    block('Bag floor', [wide + 2 * thick, thick, deep + 2 * thick], [0, -thick / 2, 0]);
+    block('Bag left', [thick, 3 * high, deep], [-x, 1.5 * high, 0]);
+    block('Bag right', [thick, 3 * high, deep], [x, 1.5 * high, 0]);
+    block('Bag back', [wide + 2 * thick, 3 * high, thick], [0, 1.5 * high, -z]);
+    block('Bag front', [wide + 2 * thick, 3 * high, thick], [0, 1.5 * high, z]);
+    ids.forEach((id, order) => {
+      const start = LATER * order;
+      d.parts[id] = makeBodyPart({
+        ...{ id, name: `Parcel ${order + 1}`, order, mesh: named(character, `${MAIL_NAMES[order]} mesh`) },
+        ...{ cells: 3, start, link: 'mail' },
+        settings: {
+          hold: 2,
+          holdDamping: 1,
+          droop: 4,
+          volume: 96,
+          damping: 0.3,
+          density: 0.4,
+          thickness: 0.003,
+        },
+        keys: {
+          swell: [
+            { frame: start + 22, value: 1, kind: 'smooth' },
+            { frame: start + 46, value: SWELLS, kind: 'smooth' },
+          ],
+        },
+        collidesWith: { parts: ids },
+      });
+    });
   }).shot;
 }
 

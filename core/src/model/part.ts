@@ -141,6 +141,8 @@ export interface PartDocument<D extends PartBase = PartBase> {
    * there, and whether the part can do without.
    */
   carry(part: D, onto: Onto): { readonly keeps: boolean; readonly missed: readonly string[] };
+  /** What an edit of some parts of this kind changes on others that are linked with them, by id. */
+  linked?(after: readonly D[], before: Readonly<Record<string, unknown>>): ReadonlyMap<string, Partial<D>>;
   /**
    * Makes, in place, every length in it so many times as large: settings, keys, and what else has a place or a size.
    */

@@ -28,6 +28,8 @@ export interface PartLayout {
   readonly above: Int32Array;
   /** Joints that weigh its skin, or that it hangs from or is tied to: when other parts move them, it goes along. */
   readonly borne?: readonly number[];
+  /** Frames by which its source comes later than the clip. */
+  readonly late?: number;
 }
 
 /** What stands in the frames for one part, beside its joints. */

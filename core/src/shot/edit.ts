@@ -2,7 +2,7 @@ import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch
 import { z } from 'zod';
 import { OscillumError } from '../model/index';
 import { parseShot, type Shot } from './shot';
-import { mendShot } from './whole';
+import { linkShot, mendShot } from './whole';
 
 enablePatches();
 
@@ -34,8 +34,8 @@ export const Edit = z.strictObject({
 export type Edit = z.infer<typeof Edit>;
 
 /**
- * The one write path: runs `recipe` on a draft, lets go of what it leaves without its like, validates the result and
- * returns it with the reversible diff. What the edit says is what every reader of it gets: names are as long as they
+ * The one write path: runs `recipe` on a draft, keeps linked parts alike, lets go of what it leaves without its like,
+ * validates the result and returns it with the reversible diff. What the edit says is what every reader of it gets: names are as long as they
  * may be, and values as the schema keeps them. Throws OscillumError('shot.invalid') and changes nothing when the result
  * would not be a valid shot.
  */
@@ -46,9 +46,14 @@ export function editShot(
   recipe: (draft: Draft<Shot>) => void,
 ): { shot: Shot; edit: Edit } {
   const [changed, changes, undoing] = produceWithPatches(shot, recipe);
-  const [mended, more, unmore] = mendShot(changed);
+  const [linked, along, unlinked] = linkShot(shot, changed);
+  const [mended, more, unmore] = mendShot(linked);
   const kept = parseShot(mended);
-  let [next, patches, inverse] = [mended, [...changes, ...more], [...unmore, ...undoing]];
+  let [next, patches, inverse] = [
+    mended,
+    [...changes, ...along, ...more],
+    [...unmore, ...unlinked, ...undoing],
+  ];
   if (!sameData(kept, next) || Math.max(patches.length, inverse.length) > MOST_PATCHES)
     [next, patches, inverse] = wholesale(shot, kept);
   return { shot: next, edit: { id, name: editName(name), patches, inverse } };

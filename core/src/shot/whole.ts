@@ -35,6 +35,25 @@ function mend(tuned: Draft<Tuned>): void {
     force.parts = mendMinds(force.parts, there.parts) as typeof force.parts;
 }
 
+/** Keeps linked parts alike after an edit of a shot: what was set on one holds for all. */
+export function linkShot(
+  before: Shot,
+  shot: Shot,
+): readonly [shot: Shot, patches: Patch[], inverse: Patch[]] {
+  if (before.parts === shot.parts) return [shot, [], []];
+  const parts = Object.values(shot.parts);
+  const changes = [...new Set(parts.map((p) => documentOf(p)))].flatMap((rules) => [
+    ...(rules.linked?.(
+      parts.filter((p) => documentOf(p) === rules),
+      before.parts,
+    ) ?? []),
+  ]);
+  if (changes.length === 0) return [shot, [], []];
+  return produceWithPatches(shot, (draft) => {
+    for (const [id, change] of changes) Object.assign(draft.parts[id]!, change);
+  });
+}
+
 /**
  * Keeps a shot whole: whatever a part or a force names that is not there any more is let go, in the shot and in its
  * takes. Returns the shot as it was when nothing is to be done.

@@ -207,13 +207,19 @@ export function makeTrack(character: Character, shot: Shot, layouts: readonly Pa
   });
   const keep = character.nodes.length * frames <= MOST_KEPT;
   const kept: Posed[] = [];
-  const shared = fresh();
+  const [shared, shifted] = [fresh(), fresh()];
+  const lates = [...new Set(parts.map((p) => p.layout.late ?? 0))];
   for (let k = 0; k < rows; k++) {
     const f = from - 1 + k - first;
     const posed = keep && f >= 0 && f < frames ? fresh() : shared;
     // Waiting happens on the first pose, so the frame before the range is that pose again.
-    sample(k === 0 && waits(shot) ? first : first + f, posed);
-    for (const p of parts) p.source.write(k, posed);
+    const frame = k === 0 && waits(shot) ? first : first + f;
+    sample(frame, posed);
+    for (const late of lates) {
+      if (late !== 0) sample(frame - late, shifted);
+      for (const p of parts)
+        if ((p.layout.late ?? 0) === late) p.source.write(k, late === 0 ? posed : shifted);
+    }
     for (const [node, placed] of joints) writePlacement(placed, k, posed.world, node);
     if (posed !== shared) kept.push(posed);
   }

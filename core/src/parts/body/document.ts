@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
 import { WeightMap } from '../../model/weightMap';
-import { documentName, JointRef } from '../../model/world';
+import { documentId, documentName, JointRef } from '../../model/world';
 import { BodyKeys, BodySettings } from './settings';
 
 /** What may be painted: how much of its hold and of its firmness each vertex has. */
@@ -20,6 +20,10 @@ export const BodyPart = z.strictObject({
   cells: z.int().min(CELLS.least).max(CELLS.most).default(8),
   /** m: how much higher than its animation it begins. */
   lift: z.number().min(0).max(1e4).default(0),
+  /** Frames by which its animation comes later. Its keys stand where they act. */
+  start: z.int().min(-10_000).max(10_000).default(0),
+  /** Bodies of the same link have their set-up in common: what is set on one holds for all. */
+  link: documentId.nullable().default(null),
   maps: z.partialRecord(z.enum(BODY_MAPS), WeightMap).default({}),
   settings: BodySettings.prefault({}),
   keys: BodyKeys.prefault({}),

@@ -27,7 +27,7 @@ export const bodyKind: PartKind<BodyPart, BodyLayout, BodySource> = {
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [...BODY_READOUTS] },
     points: [{ node, vertices }],
   }),
-  sampled: (part) => [part.id, part.mesh, part.cells, part.maps],
+  sampled: (part) => [part.id, part.mesh, part.cells, part.maps, part.start],
   follows: () => [],
   collidesWith: (part) => part.collidesWith,
   tied: () => [],

@@ -93,6 +93,7 @@ export function layOutBody(
     joints: new Int32Array(0),
     above: new Int32Array(0),
     borne: weighingJoints(character, node),
+    late: part.start,
     with: (n) => layOutBody(character, part, metresPerUnit, n),
   };
 }

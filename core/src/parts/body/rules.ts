@@ -7,6 +7,7 @@ import {
   type PartDocument,
 } from '../../model/part';
 import { BODY_MAPS, BodyPart } from './document';
+import { linkedBodies } from './links';
 import { BODY_SETTINGS } from './settings';
 
 /** How a soft body stays whole: it has its mesh for itself, and names colliders and parts. */
@@ -29,9 +30,10 @@ export const bodyDocument: PartDocument<BodyPart> = {
     const before = part.mesh.node;
     part.mesh = { node: mesh.node, name: mesh.name };
     const missed = carryMaps(part, BODY_MAPS, before, mesh, onto);
-    if (!onto.same) Object.assign(part, { keys: {}, anchors: [], lift: 0 });
+    if (!onto.same) Object.assign(part, { keys: {}, anchors: [], lift: 0, start: 0, link: null });
     return { keeps: true, missed };
   },
+  linked: linkedBodies,
   scale: (part, by) => {
     scaleSettings(part, BODY_SETTINGS, by);
     part.lift = scaledLength(part.lift, by, 0, 1e4);

@@ -1,6 +1,13 @@
 import { boxAbout, sheetOf } from '@oscillum/core/sheets';
 import type { Character } from '@oscillum/core/character';
-import { applyBodyPreset, type BodyMapKey, type BODY_PRESETS, type BodyPart } from '@oscillum/core/body';
+import {
+  applyBodyPreset,
+  startingAt,
+  type BodyMapKey,
+  type BODY_PRESETS,
+  type BodyPart,
+} from '@oscillum/core/body';
+import { partsInOrder, type Shot } from '@oscillum/core/shot';
 import { makeWeightMap } from '@oscillum/core/model';
 import { change } from '../../edits';
 import { beginPaint, paintMeshFor } from '../../paint';
@@ -18,6 +25,16 @@ export const changeBodies = (ids: readonly string[], name: string, recipe: (p: B
 
 export const putBodyPreset = (ids: readonly string[], preset: (typeof BODY_PRESETS)[number]): Thunk =>
   changeBodies(ids, `Preset ${preset.name}`, (p) => applyBodyPreset(p, preset));
+
+/** Moves when some bodies start, with their keys. */
+export const startBodies = (ids: readonly string[], start: number): Thunk =>
+  changeBodies(ids, 'Set when it starts', (p) => void Object.assign(p, startingAt(p, start)));
+
+/** The other bodies that a body is linked with, in their order. */
+export const linkedWith = (shot: Pick<Shot, 'parts'>, part: BodyPart): BodyPart[] =>
+  partsInOrder(shot).flatMap((p) =>
+    p.kind === 'body' && part.link !== null && p.link === part.link && p.id !== part.id ? [p] : [],
+  );
 
 /** The longest side of the box about a mesh at rest, m. */
 export function bodySize(character: Character, node: number, metresPerUnit: number): number {

@@ -1,5 +1,6 @@
+import { current } from 'immer';
 import type { Character } from '@oscillum/core/character';
-import { bodySettingsFor, makeBodyPart } from '@oscillum/core/body';
+import { bodySettingsFor, makeBodyPart, startingAt, type BodyPart } from '@oscillum/core/body';
 import { PartId } from '@oscillum/core/model';
 import { ownJoints } from '@oscillum/core/sheets';
 import { nodesOf, partsInOrder } from '@oscillum/core/shot';
@@ -8,7 +9,7 @@ import { change } from '../../edits';
 import { freeName } from '../../names';
 import type { Thunk } from '../../store';
 import { viewSlice } from '../../view';
-import { bodySize } from './edits';
+import { bodySize, linkedWith } from './edits';
 
 /**
  * Makes a soft body of a whole mesh and selects it. Parts that move nothing but this mesh are muted, since the body
@@ -45,29 +46,47 @@ export function makeBodyOf(character: Character, node: number): Thunk {
   };
 }
 
+/** How a soft body is copied. */
+interface CopyHow {
+  /** Frames by which each starts later than the one before. */
+  readonly later: number;
+  /** Whether they all push one another. */
+  readonly push: boolean;
+}
+
 /**
- * Copies a soft body's set-up to other meshes, the keys of each so many frames later than those of the one before. Its
- * maps stay behind: they belong to its mesh.
+ * Copies a soft body's set-up to other meshes, which start each so many frames later than the one before, and links
+ * them: what is set on one holds for all. Its maps stay behind: they belong to its mesh.
  */
-export function copyBody(character: Character, id: string, nodes: readonly number[], later: number): Thunk {
+export function copyBody(
+  character: Character,
+  id: string,
+  nodes: readonly number[],
+  { later, push }: CopyHow,
+): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
     const part = shot?.parts[id];
     if (!shot || part?.kind !== 'body') return;
-    const last = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
+    const order = partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1);
     const ids = nodes.map(() => PartId.parse(`p${randomId(8)}`));
     dispatch(
       change('Copy its set-up', (d) => {
+        const own = d.parts[id] as BodyPart;
+        const link = part.link ?? `l${randomId(8)}`;
+        const last = linkedWith(shot, part).reduce((n, p) => Math.max(n, p.start), part.start);
+        own.link = link;
+        const members = [...linkedWith(shot, part).map((p) => p.id), id, ...ids];
+        // What it touches but a few takes the others in as it is.
+        if (push && Array.isArray(part.collidesWith.parts))
+          own.collidesWith.parts = [...new Set([...part.collidesWith.parts, ...members])];
         nodes.forEach((node, k) => {
           const { name } = character.nodes[node]!;
-          const keys = Object.entries(structuredClone(part.keys)).map(([key, list]) => [
-            key,
-            list?.map((v) => ({ ...v, frame: v.frame + later * (k + 1) })),
-          ]);
+          const from = structuredClone(current(own));
           d.parts[ids[k]!] = makeBodyPart({
-            ...structuredClone(part),
-            ...{ id: ids[k]!, name: freeName(name, d.parts), order: last + 1 + k, mesh: { node, name } },
-            ...{ maps: {}, anchors: [], lift: 0, keys: Object.fromEntries(keys) as typeof part.keys },
+            ...{ ...from, ...startingAt(from, last + later * (k + 1)), link },
+            ...{ id: ids[k]!, name: freeName(name, d.parts), order: order + 1 + k, mesh: { node, name } },
+            ...{ maps: {}, anchors: [], lift: 0 },
           });
         });
       }),

@@ -18,9 +18,11 @@ import { boxAbout } from '@oscillum/core/sheets';
 import {
   bodySize,
   changeBodies,
+  linkedWith,
   paintBody,
   putBodyPreset,
   removeBodyMap,
+  startBodies,
 } from '../../../state/parts/body/edits';
 import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppSelector } from '../../../state/store';
@@ -88,11 +90,42 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
           run(changeBodies(ids, 'Set how high it begins', (p) => void (p.lift = Math.max(0, lift))))
         }
       />
+      <Start parts={parts} run={run} />
       <Tints tints={TINTS} />
       {parts.length === 1 && <Painted part={one} run={run} />}
       {parts.length === 1 && <Copies part={one} others={others} run={run} />}
       {parts.length === 1 && <Breathe part={parts[0]!} run={run} />}
       <AnchorRows parts={parts} run={run} />
+    </>
+  );
+}
+
+/** When they start, and what they are linked with. */
+function Start({ parts, run }: BodyProps) {
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const one = parts[0]!;
+  const linked = linkedWith(shot, one);
+  return (
+    <>
+      <NumberRow
+        label="Starts later by, frames"
+        says="Its animation and its keys come so many frames later. Linked bodies go along with the first of them."
+        whole
+        value={one.start}
+        onSet={(start) => run(startBodies(ids, start))}
+      />
+      {linked.length > 0 && (
+        <p className="small">
+          Linked with {linked.map((p) => p.name).join(', ')}: what is set here holds for all.{' '}
+          <button
+            className="mini"
+            onClick={() => run(changeBodies(ids, 'Unlink', (p) => void (p.link = null)))}
+          >
+            unlink
+          </button>
+        </p>
+      )}
     </>
   );
 }

@@ -7,7 +7,7 @@ import { useDesk } from '../../kit/desk';
 import { CheckRow, NumberRow } from '../../kit/Rows';
 import type { PanelProps } from '../kind';
 
-/** Copies its set-up to meshes that nothing moves yet, the keys of each some frames later. */
+/** Copies its set-up to meshes that nothing moves yet, each starting some frames later, and links them. */
 export function Copies({
   part,
   others,
@@ -20,6 +20,7 @@ export function Copies({
   const { character } = useDesk();
   const [chosen, choose] = useState<readonly number[]>([]);
   const [later, setLater] = useState(8);
+  const [push, setPush] = useState(true);
   const taken = new Set(
     [part, ...others].flatMap((p) =>
       documentOf(p)
@@ -47,16 +48,22 @@ export function Copies({
       </div>
       <NumberRow
         label="Each later by, frames"
-        says="Its keys come so many frames later with every copy"
+        says="Every copy starts so many frames later: its animation and its keys"
         whole
         value={later}
         onSet={setLater}
+      />
+      <CheckRow
+        label="They push one another"
+        says="The copies and this one touch each other"
+        value={push}
+        onSet={setPush}
       />
       <button
         className="mini"
         disabled={ready.length === 0}
         onClick={() => {
-          run(copyBody(character, part.id, ready, later));
+          run(copyBody(character, part.id, ready, { later, push }));
           choose([]);
         }}
       >
