@@ -101,7 +101,7 @@ function onCharacter(
     );
   const frames = framesOf(values.frames);
   const { shot } = editShot(made, 'command-line', 'Apply', (d) => {
-    if (frames) d.range = frames;
+    if (frames) Object.assign(d, { range: frames, settleFrames: 0 });
     if (values.loop) d.loop = true;
     d.character.metresPerUnit = amount(values.unit, d.character.metresPerUnit, '--unit');
   });

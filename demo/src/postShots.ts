@@ -54,10 +54,10 @@ export function withMail(shot: Shot, bytes: Uint8Array): Shot {
     };
     const [x, z] = [(wide + thick) / 2, (deep + thick) / 2];
     block('Bag floor', [wide + 2 * thick, thick, deep + 2 * thick], [0, -thick / 2, 0]);
-    block('Bag left', [thick, 3 * high, deep], [-x, 1.5 * high, 0]);
-    block('Bag right', [thick, 3 * high, deep], [x, 1.5 * high, 0]);
-    block('Bag back', [wide + 2 * thick, 3 * high, thick], [0, 1.5 * high, -z]);
-    block('Bag front', [wide + 2 * thick, 3 * high, thick], [0, 1.5 * high, z]);
+    block('Bag left', [thick, 1.3 * high, deep], [-x, 0.65 * high, 0]);
+    block('Bag right', [thick, 1.3 * high, deep], [x, 0.65 * high, 0]);
+    block('Bag back', [wide + 2 * thick, 1.3 * high, thick], [0, 0.65 * high, -z]);
+    block('Bag front', [wide + 2 * thick, 1.3 * high, thick], [0, 0.65 * high, z]);
     ids.forEach((id, order) => {
       const start = LATER * order;
       d.parts[id] = makeBodyPart({
@@ -67,7 +67,7 @@ export function withMail(shot: Shot, bytes: Uint8Array): Shot {
           hold: 2,
           holdDamping: 1,
           droop: 4,
-          volume: 96,
+          volume: 98,
           damping: 0.3,
           density: 0.4,
           thickness: 0.003,

@@ -1,6 +1,6 @@
 import type { Character } from '../character/index';
 import { openContainer, toGlb, type BakedClip, type Container } from '../formats/gltf/index';
-import type { Shot } from '../shot/index';
+import { actionRange, type Shot } from '../shot/index';
 import { carryTo } from '../simulate/index';
 import { bakeRefined } from './bake';
 import type { MadeHelpers } from './fitJoints';
@@ -66,7 +66,7 @@ export function planClips(
       clip === shot.clip?.index ? { shot, missed: [] } : carryTo(shot, character, shot.character, clip);
     const label = on.clip?.name ?? 'Rest';
     const name = o.name.replaceAll('{clip}', label);
-    const { first, last } = on.range;
+    const { first, last } = actionRange(on);
     // Of another character some may not be there: they are among what is missed.
     const there = parts.filter((id) => on.parts[id]);
     return {

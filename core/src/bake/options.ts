@@ -1,5 +1,5 @@
 import { OscillumError } from '../model/index';
-import { movesPoints, type Part, type Shot } from '../shot/index';
+import { actionRange, movesPoints, type Part, type Shot } from '../shot/index';
 import { isRefined } from '../refine/index';
 import { stepsAFrame } from '../simulate/index';
 import { documentOf } from '../parts/documents';
@@ -51,11 +51,10 @@ export const MOST_SHAPES = 256;
 
 export type Thinning = NonNullable<Shot['keys']['thin']>;
 
-/** The whole range, all parts, with the shot's own choice of keys, into a new clip named after the old. */
+/** The range without frames that were added to see it settle, all parts, with the shot's own choice of keys, into a new clip named after the old. */
 export function defaultBake(shot: Shot): BakeOptions {
   return {
-    first: shot.range.first,
-    last: shot.range.last,
+    ...actionRange(shot),
     step: shot.keys.step,
     parts: null,
     joints: null,

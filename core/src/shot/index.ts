@@ -8,6 +8,7 @@ export {
   CharacterHash,
   parseShot,
   makeShot,
+  actionRange,
   partsInOrder,
   preRollFrames,
   lastFrame,

@@ -35,6 +35,8 @@ export type CharacterHash = z.infer<typeof CharacterHash>;
 /** All that a shot is tuned by: what a take keeps. */
 const tuned = {
   range: z.strictObject({ first: frameNumber, last: frameNumber }),
+  /** Last frames of the range in which the clip holds its last pose, to see what moves settle: see {@link actionRange}. */
+  settleFrames: z.int().min(0).max(MAX_FRAMES).default(0),
   /** s simulated before the range: on its first pose, or over the clip where it is run up. */
   preRollSeconds: z
     .number()
@@ -215,6 +217,16 @@ export type Shot = z.infer<typeof Shot>;
 /** Frames of a shot's pre-roll. */
 export const preRollFrames = ({ preRollSeconds, fps }: Pick<Shot, 'preRollSeconds' | 'fps'>): number =>
   Math.round(preRollSeconds * fps);
+
+/** The frames of a shot without those that were added to see it settle: what is baked unless more is asked. */
+export const actionRange = ({
+  range: { first, last },
+  settleFrames,
+  loop,
+}: Pick<Shot, 'range' | 'settleFrames' | 'loop'>): Shot['range'] => ({
+  first,
+  last: loop ? last : Math.max(first, last - settleFrames),
+});
 
 export const partsInOrder = (shot: Pick<Shot, 'parts'>): Part[] => inOrder(shot.parts);
 

@@ -41,6 +41,7 @@ export function carryTo(
   out.cycle = { repeats: 1, missingFrame: false, blend: 0, frames: null };
   out.stillAt = null;
   out.clip = clip ? { index: clipIndex, name: clip.name } : null;
+  out.settleFrames = 0;
   out.range = { first: 0, last: lastFrame(clip?.duration ?? 1, shot.fps) };
   out.name = `${shot.name.replace(/, .*$/, '')}, ${clip?.name ?? file.fileName}`.slice(0, 200);
   const parentOf = (node: number) => target.nodes[node]?.parent ?? -1;

@@ -155,3 +155,35 @@ describe('in place', () => {
     expect(written.values[3 * (written.times.length - 1)]).toBeCloseTo(written.values[0]!, 6);
   });
 });
+
+describe('frames to settle in', () => {
+  const { first, last } = plain.range;
+  const waiting: Shot = { ...plain, settleFrames: 90, range: { first, last: last + 90 } };
+
+  it('hold the last pose, in which the chain comes to rest; nothing before changes', () => {
+    const [own, held] = [makePose(character), makePose(character)];
+    samplePose(character, clip, last / plain.fps, own);
+    makeSource(character, waiting).at(last + 40, held);
+    expect(held.t).toEqual(own.t);
+    const [before, after] = [simulateAll(character, plain), simulateAll(character, waiting)];
+    const rows = 4 * before.joints.length * (last - first);
+    expect(after.rotations.subarray(0, rows)).toEqual(before.rotations.subarray(0, rows));
+    const way = (f: number) => Math.abs(after.offSource[f]! - after.offSource[f - 1]!);
+    expect(way(last - first + 2)).toBeGreaterThan(0.1);
+    expect(way(after.count - 1)).toBeLessThan(1e-3);
+  });
+
+  it('are not baked unless asked, and count for no motion that is added over the range', () => {
+    expect(defaultBake(waiting).last).toBe(last);
+    const frames = simulateAll(character, waiting);
+    const lasts = (to: number) => {
+      const { clip } = bakeClip(character, waiting, frames, { ...defaultBake(waiting), last: to });
+      return Math.max(...clip.channels.map((c) => c.times.at(-1)!));
+    };
+    expect(lasts(last + 90) - lasts(last)).toBeCloseTo(90 / plain.fps, 5);
+    const swing = { kind: 'turn', amount: 40, count: 2 } as const;
+    const middle = (first + last) / 2;
+    expect(degrees(turned(swing, waiting), middle)).toBeCloseTo(degrees(turned(swing), middle), 9);
+    expect(defaultBake({ ...waiting, loop: true }).last).toBe(last + 90);
+  });
+});

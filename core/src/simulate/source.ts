@@ -1,7 +1,7 @@
 import { makePose, rootMatrix, updateWorld, type Character, type Pose } from '../character/index';
 import { cos, matInvert, quatFromAxis, quatMultiply, sin } from '../math/index';
 import { inOrder, makeValueCurve, type AddedMotion } from '../model/index';
-import { channelsOf, liveAgain, partsInOrder, playsKeys, type Shot } from '../shot/index';
+import { actionRange, channelsOf, liveAgain, partsInOrder, playsKeys, type Shot } from '../shot/index';
 import type { Source } from '../parts/index';
 import { clipOf, runUp } from './clip';
 import { carrierOf, findCycle, isPlain, makeCycle, type Carrier, type Cycle } from './cycle';
@@ -43,7 +43,8 @@ export function makeSource(character: Character, shot: Shot): ClipSource {
   const runs = runUp(shot) > 0 && findCycle(character, clip, shot)?.kind === 'closes';
   const cycle = makeCycle(character, clip, shot, runs);
   const drift = shot.inPlace ? driftOf(cycle, carrierOf(character, clip, shot), character, shot) : null;
-  const length = Math.max(1, shot.range.last - shot.range.first);
+  const action = actionRange(shot);
+  const length = Math.max(1, action.last - action.first);
   const plain = isPlain(shot.cycle) && shot.stillAt === null;
   const channels = (shot.clip ? character.clips[shot.clip.index]?.channels : undefined) ?? [];
   const changed: Changed[] = [
@@ -58,12 +59,14 @@ export function makeSource(character: Character, shot: Shot): ClipSource {
     leads: runs,
     plain,
     at: (frame, out) => {
-      const shown = shot.stillAt ?? frame;
+      // Frames that were added to see it settle hold its last pose.
+      const acted = Math.min(frame, shot.settleFrames > 0 && !shot.loop ? action.last : Infinity);
+      const shown = shot.stillAt ?? acted;
       cycle.at(shown, out);
       if (drift)
         for (let a = 0; a < 3; a++)
           out.t[3 * drift.node + a]! -= (drift.way[a]! * (shown - shot.range.first)) / length;
-      for (const write of writers) write(out, frame);
+      for (const write of writers) write(out, acted);
     },
     changed,
   };
@@ -99,7 +102,8 @@ function axesOf([x, y, z]: readonly [number, number, number]): readonly [V3, V3,
 }
 
 /** Where on its circle a motion is at a frame: cosine and sine. */
-function roundOf(m: AddedMotion, { range }: Shot, frame: number): readonly [number, number] {
+function roundOf(m: AddedMotion, shot: Shot, frame: number): readonly [number, number] {
+  const range = actionRange(shot);
   const length = Math.max(1, range.last - range.first);
   const round = 2 * Math.PI * ((m.count * (frame - range.first)) / length + m.phase);
   return [cos(round), sin(round)];
@@ -109,7 +113,7 @@ function roundOf(m: AddedMotion, { range }: Shot, frame: number): readonly [numb
 function turnWriter(m: AddedMotion, shot: Shot): Writer {
   const [axis, u, v] = axesOf(m.axis);
   const { node } = m.joint;
-  const angle = motionAmount(m, shot.range);
+  const angle = motionAmount(m, actionRange(shot));
   const q = new Float64Array(4);
   return (pose, frame) => {
     if (m.kind === 'circle') {
@@ -126,7 +130,7 @@ function turnWriter(m: AddedMotion, shot: Shot): Writer {
 function moveWriter(m: AddedMotion, shot: Shot, character: Character): Writer {
   const [axis, u, v] = axesOf(m.axis);
   const { node } = m.joint;
-  const amount = motionAmount(m, shot.range);
+  const amount = motionAmount(m, actionRange(shot));
   const root = rootMatrix(shot.character.metresPerUnit, shot.character.upAxis);
   const above: number[] = [];
   for (let n = character.nodes[node]!.parent; n >= 0; n = character.nodes[n]!.parent) above.unshift(n);
@@ -157,10 +161,11 @@ function driftOf(
   cycle: Cycle,
   carrier: Carrier | null,
   character: Character,
-  { range }: Shot,
+  shot: Shot,
 ): { node: number; way: Float64Array } | null {
   if (!carrier) return null;
   const { node, up } = carrier;
+  const range = actionRange(shot);
   const pose = makePose(character);
   const place = (frame: number) => {
     cycle.at(frame, pose);

@@ -10,7 +10,7 @@ import {
   type Posed,
   type SourceTrack,
 } from '../parts/index';
-import { partsInOrder, preRollFrames, type Part, type Shot } from '../shot/index';
+import { actionRange, partsInOrder, preRollFrames, type Part, type Shot } from '../shot/index';
 import { makeArena } from '../solver/index';
 import { clipOf, runUp } from './clip';
 import { drivenSource } from './drive';
@@ -48,6 +48,7 @@ export const sourceKey = (shot: Shot): readonly unknown[] => [
   shot.clip,
   shot.fps,
   shot.range,
+  actionRange(shot).last,
   shot.inPlace,
   shot.cycle,
   shot.stillAt,

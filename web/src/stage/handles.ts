@@ -1,6 +1,6 @@
 import { withKey, type Collider, type Force, type AddedMotion } from '@oscillum/core/model';
 import { isChain } from '@oscillum/core/chain';
-import type { Shot } from '@oscillum/core/shot';
+import { actionRange, type Shot } from '@oscillum/core/shot';
 import { motionAmount } from '@oscillum/core/simulate';
 import * as THREE from 'three';
 import type { Handle } from './handle';
@@ -111,7 +111,7 @@ function axisOf(m: AddedMotion, { posed }: InkScene) {
 /** The joint itself: dragging it along the axis keys how far it is moved on this frame. */
 function moveHandle(m: AddedMotion, scene: InkScene): Handle {
   const frame = Math.round(scene.view.frame);
-  const now = motionAmount(m, scene.view.shot.range)(frame);
+  const now = motionAmount(m, actionRange(scene.view.shot))(frame);
   const { at, axis } = axisOf(m, scene);
   return {
     name: `Key the move on frame ${frame}`,
@@ -126,7 +126,7 @@ function moveHandle(m: AddedMotion, scene: InkScene): Handle {
 /** An arm at the joint: dragging it round the axis keys the turn on this frame. */
 function turnHandle(turn: AddedMotion, { view, posed, ball }: InkScene, toward: THREE.Vector3): Handle {
   const frame = Math.round(view.frame);
-  const now = motionAmount(turn, view.shot.range)(frame);
+  const now = motionAmount(turn, actionRange(view.shot))(frame);
   const matrix = new THREE.Matrix4().fromArray(posed.source, 16 * turn.joint.node);
   const at = new THREE.Vector3().setFromMatrixPosition(matrix);
   const axis = new THREE.Vector3(...turn.axis).normalize();

@@ -39,18 +39,34 @@ const NAMES = [
 /** The desk's inks, as its style sheet has them for day or night; `readInks` brings them up to date. */
 export const C = Object.fromEntries(NAMES.map((n) => [n, '#000'])) as Record<(typeof NAMES)[number], string>;
 
-/** Clears a strip of time and shades its pre-roll. Returns where a frame stands, as a share of the width. */
+/** The frames that a strip of time shows, the first and last that the clip moves in, and whether some come before. */
+export interface Strip {
+  readonly from: number;
+  readonly to: number;
+  readonly first: number;
+  readonly acts: number;
+  readonly preRoll: number;
+}
+
+/**
+ * Clears a strip of time and shades its pre-roll and what was added to see it settle. Returns where a frame stands, as
+ * a share of the width.
+ */
 export function clearLane(
   g: CanvasRenderingContext2D,
   w: number,
   h: number,
-  { from, to, first, preRoll }: { from: number; to: number; first: number; preRoll: number },
+  { from, to, first, acts, preRoll }: Strip,
 ): (frame: number) => number {
   const at = (frame: number) => (frame - from) / (to - from);
   g.clearRect(0, 0, w, h);
   if (preRoll > 0) {
     g.fillStyle = C.preroll;
     g.fillRect(0, 0, at(first) * w, h);
+  }
+  if (acts < to) {
+    g.fillStyle = C.preroll;
+    g.fillRect(at(acts) * w, 0, (1 - at(acts)) * w, h);
   }
   return at;
 }

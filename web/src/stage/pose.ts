@@ -46,7 +46,18 @@ export class FigurePose {
   private known: { shot: Shot; live: string; source: ClipSource } | null = null;
   private sourceOf(shot: Shot): ClipSource {
     const same = (
-      ['clip', 'cycle', 'stillAt', 'fps', 'range', 'start', 'addedMotions', 'inPlace', 'character'] as const
+      [
+        'clip',
+        'cycle',
+        'stillAt',
+        'fps',
+        'range',
+        'settleFrames',
+        'start',
+        'addedMotions',
+        'inPlace',
+        'character',
+      ] as const
     ).every((k) => this.known?.shot[k] === shot[k]);
     const live = shot.clip?.baked
       ? JSON.stringify(shot.clip.baked.parts.map((id) => shot.parts[id]?.muted))

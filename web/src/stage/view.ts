@@ -104,7 +104,7 @@ export function hasDrawn(drawn: DrawnRows | null, { picture, frame }: StageView)
 
 /** What of a shot is drawn beside its parts. */
 const LOOKS = [
-  ...(['character', 'clip', 'cycle', 'stillAt', 'fps', 'range'] as const),
+  ...(['character', 'clip', 'cycle', 'stillAt', 'fps', 'range', 'settleFrames'] as const),
   ...(['addedMotions', 'inPlace', 'colliders', 'forces'] as const),
 ];
 

@@ -39,6 +39,7 @@ export function withCycle(character: Character, shot: Shot, cycle: Shot['cycle']
   return (d) => {
     d.cycle = cycle;
     d.loop = loop;
+    d.settleFrames = 0;
     if (length > 0) d.range = { first: 0, last: Math.max(1, Math.round(cycle.repeats * length)) };
   };
 }

@@ -8,6 +8,7 @@ import {
   type ValueKeys,
 } from '@oscillum/core/model';
 import {
+  actionRange,
   applyEdit,
   documentOf,
   editShot,
@@ -268,6 +269,20 @@ export function toggleAnchor(ids: readonly string[], frame: number): Thunk {
   };
 }
 
+/** Adds so many frames after the clip, in which it holds its last pose, in place of those that were added. */
+export const setSettleFrames = (shot: Shot, frames: number): Thunk => {
+  const settleFrames = Math.max(0, frames);
+  const { first, last } = actionRange(shot);
+  return setShot('Set frames to settle', { settleFrames, range: { first, last: last + settleFrames } });
+};
+
+/** Closes the loop of a shot, which has no frames to settle in, or opens it. */
+export const setLoop = (shot: Shot, loop: boolean): Thunk =>
+  setShot(loop ? 'Close the loop' : 'Open the loop', {
+    loop,
+    ...(loop && { settleFrames: 0, range: actionRange(shot) }),
+  });
+
 /** Changes time, scale, clip or name of the shot. */
 export function setShot(
   name: string,
@@ -276,6 +291,7 @@ export function setShot(
       Shot,
       | 'name'
       | 'range'
+      | 'settleFrames'
       | 'fps'
       | 'preRollSeconds'
       | 'cycle'

@@ -1,5 +1,5 @@
 import { inOrder, withKey, type AddedMotion } from '@oscillum/core/model';
-import type { Shot } from '@oscillum/core/shot';
+import { actionRange, type Shot } from '@oscillum/core/shot';
 import { motionAmount } from '@oscillum/core/simulate';
 import { addMotion, addPreset, MOTION_PRESETS } from '../../state/addedMotion';
 import { change, preview, setShot, type Recipe } from '../../state/edits';
@@ -202,7 +202,7 @@ function close(m: AddedMotion): void {
 
 function KeyedMotion({ motion: m, shot, edit }: { motion: AddedMotion; shot: Shot; edit: Edit }) {
   const frame = useAppSelector((s) => Math.round(s.view.frame));
-  const now = Number(motionAmount(m, shot.range)(frame).toFixed(4));
+  const now = Number(motionAmount(m, actionRange(shot))(frame).toFixed(4));
   return (
     <>
       <NumberRow

@@ -1,6 +1,6 @@
 import { createSelector } from '@reduxjs/toolkit';
 import { useEffect, useRef } from 'react';
-import { preRollFrames, type Shot } from '@oscillum/core/shot';
+import { actionRange, preRollFrames, type Shot } from '@oscillum/core/shot';
 import { flatContext } from '../../stage/drawing';
 import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
 import { viewSlice } from '../../state/view';
@@ -11,14 +11,15 @@ export function wholeSpan(shot: { range: Shot['range']; preRoll: number }): { fr
   return { from, to: Math.max(shot.range.last, from + 1) };
 }
 
-/** Range, pre-roll and frame rate of the shot: a slider does not change them. */
+/** Range, pre-roll, frame rate and last frame of the clip in the shot: a slider does not change them. */
 const selectTime = createSelector(
   [
     (s: State) => selectShot(s)!.range,
     (s: State) => preRollFrames(selectShot(s)!),
     (s: State) => selectShot(s)!.fps,
+    (s: State) => actionRange(selectShot(s)!).last,
   ],
-  (range, preRoll, fps) => ({ range, preRoll, fps }),
+  (range, preRoll, fps, acts) => ({ range, preRoll, fps, acts }),
 );
 export const useShotTime = () => useAppSelector(selectTime);
 

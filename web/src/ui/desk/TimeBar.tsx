@@ -2,20 +2,16 @@ import { preRollFrames } from '@oscillum/core/shot';
 import { Tooltip } from '@mantine/core';
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconRepeat } from '@tabler/icons-react';
 import { memo, useCallback, useRef } from 'react';
-import { C, clearLane } from '../../stage/pen';
+import { C, clearLane, type Strip } from '../../stage/pen';
 import { change, preview } from '../../state/edits';
 import { useAppDispatch, useAppEntries, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { Drawn, Playhead, useScrub, useShotTime, useSpan } from './Time';
 
-/** Draws the pre-roll and the numbers of frames. */
-function drawRuler(
-  g: CanvasRenderingContext2D,
-  w: number,
-  h: number,
-  { from, to, first, preRoll }: { from: number; to: number; first: number; preRoll: number },
-): void {
-  const at = clearLane(g, w, h, { from, to, first, preRoll });
+/** Draws the pre-roll, the frames to settle in and the numbers of frames. */
+function drawRuler(g: CanvasRenderingContext2D, w: number, h: number, strip: Strip): void {
+  const { from, to } = strip;
+  const at = clearLane(g, w, h, strip);
   const every =
     [1, 2, 5, 10, 12, 20, 24, 50, 60, 100, 120, 240, 500, 1000, 2000].find(
       (n) => (n / (to - from)) * w > 42,
@@ -41,15 +37,16 @@ function drawRuler(
 
 /** Draws the ruler anew when it shows other frames. */
 function useRuler() {
-  const { range, preRoll } = useShotTime();
+  const { range, acts, preRoll } = useShotTime();
   const night = useAppSelector((s) => s.view.night);
   const { from, to } = useSpan();
   const { first } = range;
   return useCallback(
-    (g: CanvasRenderingContext2D, w: number, h: number) => drawRuler(g, w, h, { from, to, first, preRoll }),
+    (g: CanvasRenderingContext2D, w: number, h: number) =>
+      drawRuler(g, w, h, { from, to, first, acts, preRoll }),
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [from, to, preRoll, first, night],
+    [from, to, preRoll, first, acts, night],
   );
 }
 

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { checkBake, defaultBake, type BakeOptions } from '@oscillum/core/bake';
 import { checkPlan } from '@oscillum/core/handoff';
-import { movesPoints, nodesOf, type Shot } from '@oscillum/core/shot';
+import { actionRange, movesPoints, nodesOf, type Shot } from '@oscillum/core/shot';
 import { isRefined } from '@oscillum/core/refine';
 import type { HandOffResult } from '../../../sim/messages';
 import type { Picture } from '../../../sim/picture';
@@ -42,12 +42,7 @@ function useBake(shot: Shot, parts: readonly string[], plan: ReturnType<typeof p
     const asked = unmuted(shot, parts);
     try {
       checkPlan(plan);
-      checkBake(
-        asked,
-        plan.clips
-          ? { ...defaultBake(asked), ...options, first: asked.range.first, last: asked.range.last }
-          : options,
-      );
+      checkBake(asked, plan.clips ? { ...defaultBake(asked), ...options, ...actionRange(asked) } : options);
       setTrouble(null);
     } catch (e) {
       setTrouble(sentenceOf(e));

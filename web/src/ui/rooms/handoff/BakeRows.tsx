@@ -80,6 +80,15 @@ function FrameRow({ shot, options, set }: Pick<RowsProps, 'shot' | 'options' | '
         />
         to
         <NumberBox label="Last frame to bake" whole value={options.last} onSet={(last) => set({ last })} />
+        {shot.settleFrames > 0 && !shot.loop && options.last < shot.range.last && (
+          <button
+            className="mini"
+            title={`With the ${shot.settleFrames} frames in which it settles`}
+            onClick={() => set({ last: shot.range.last })}
+          >
+            settling too
+          </button>
+        )}
         {bracket && (
           <button
             className="mini"

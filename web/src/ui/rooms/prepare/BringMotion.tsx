@@ -79,6 +79,7 @@ function takeClip(
   return change(`Bring motion: ${name}`, (d) => {
     Object.assign(d.character, character);
     d.clip = { index, name };
+    d.settleFrames = 0;
     d.range = { first: 0, last: lastFrame(duration, d.fps) };
   });
 }

@@ -80,6 +80,7 @@ function ClipRows({ run }: { run: (t: Thunk) => void }) {
       setShot(`Choose clip ${next.name}`, {
         clip: { index, name: next.name },
         range: { first: 0, last: lastFrame(next.duration, shot.fps) },
+        settleFrames: 0,
         cycle: PLAIN_CYCLE,
       }),
     );
@@ -89,7 +90,7 @@ function ClipRows({ run }: { run: (t: Thunk) => void }) {
       setShot('Set frames per second', {
         fps,
         ...(clip && fps > 0
-          ? { range: { first: 0, last: lastFrame(clip.duration, fps) }, cycle: PLAIN_CYCLE }
+          ? { range: { first: 0, last: lastFrame(clip.duration, fps) }, settleFrames: 0, cycle: PLAIN_CYCLE }
           : {}),
       }),
     );

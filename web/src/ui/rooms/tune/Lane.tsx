@@ -28,7 +28,7 @@ const sameLane = (a: LaneProps, b: LaneProps): boolean =>
 /** One part on the shared ruler. */
 export const Lane = memo(function Lane({ part, picture }: LaneProps) {
   const chosen = useAppSelector((s) => s.view.parts.includes(part.id));
-  const { range, preRoll } = useShotTime();
+  const { range, preRoll, acts } = useShotTime();
   const { from, to } = useSpan();
   const scrub = useScrub();
   const period = usePeriod();
@@ -55,11 +55,11 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
 
   const draw = useCallback(
     (g: CanvasRenderingContext2D, w: number, h: number) => {
-      drawLane(g, w, h, { part, data, baked, first, preRoll, from, to, picked, troubles, full });
+      drawLane(g, w, h, { part, data, baked, first, preRoll, acts, from, to, picked, troubles, full });
     },
     // Night and day draw in other inks.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, baked, first, preRoll, from, to, anchors, keys, picked, troubles, night, full],
+    [data, baked, first, preRoll, acts, from, to, anchors, keys, picked, troubles, night, full],
   );
   // The one part that was just made or chosen elsewhere is brought into sight.
   const lane = useRef<HTMLDivElement>(null);

@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { preview, setShot } from '../../../state/edits';
+import { preview, setLoop, setSettleFrames, setShot } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { usePicture } from '../../kit/desk';
@@ -73,8 +73,17 @@ function TimeRows({ run }: { run: (t: Thunk) => void }) {
         label="Loops"
         value={shot.loop}
         says="Finds the motion that repeats exactly over the range."
-        onSet={(loop) => run(setShot(loop ? 'Close the loop' : 'Open the loop', { loop }))}
+        onSet={(loop) => run(setLoop(shot, loop))}
       />
+      {!shot.loop && (
+        <NumberRow
+          label="Frames to settle"
+          whole
+          value={shot.settleFrames}
+          says="Added after the clip, which holds its last pose in them. They are not baked unless asked."
+          onSet={(frames) => run(setSettleFrames(shot, frames))}
+        />
+      )}
       <LoopWords />
       {start?.settled && (
         <p className="muted small" role="status">

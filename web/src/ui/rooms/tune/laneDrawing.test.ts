@@ -71,7 +71,16 @@ describe('a drawn lane', () => {
     },
   );
   const lane = (more: Partial<LaneDrawing> = {}): LaneDrawing => ({
-    ...{ part: { anchors: [], keys: {} }, first: 10, preRoll: 0, from: 10, to: 20, picked: [], troubles: [] },
+    ...{
+      part: { anchors: [], keys: {} },
+      first: 10,
+      preRoll: 0,
+      acts: 20,
+      from: 10,
+      to: 20,
+      picked: [],
+      troubles: [],
+    },
     ...{ full: 30, baked: null, data: laneData(picture(framesOf(11, 11, () => 5)), 'tail') },
     ...more,
   });

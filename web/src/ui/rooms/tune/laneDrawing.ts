@@ -1,7 +1,7 @@
 import type { PartBase } from '@oscillum/core/model';
 import { quatAngle } from '@oscillum/core/math';
 import { framesAt, type Picture } from '../../../sim/picture';
-import { C, clearLane, THIN } from '../../../stage/pen';
+import { C, clearLane, THIN, type Strip } from '../../../stage/pen';
 import { keyedFrames } from '../../../state/lanes';
 
 export interface LaneData {
@@ -73,16 +73,11 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
 }
 
 /** What is drawn in a lane. */
-export interface LaneDrawing {
+export interface LaneDrawing extends Strip {
   readonly part: Pick<PartBase, 'anchors' | 'keys'>;
   readonly data: LaneData | null;
   /** Frames of its keys when it was baked into the clip. */
   readonly baked: readonly number[] | null;
-  /** First frame of the range, frames before it, and the frames at both ends of the lane. */
-  readonly first: number;
-  readonly preRoll: number;
-  readonly from: number;
-  readonly to: number;
   /** Frames of the marks that are chosen, and spans of frames with trouble. */
   readonly picked: readonly number[];
   readonly troubles: readonly (readonly [number, number])[];
@@ -95,9 +90,10 @@ export function drawLane(
   g: CanvasRenderingContext2D,
   w: number,
   h: number,
-  { part, data, baked, first, preRoll, from, to, picked, troubles, full }: LaneDrawing,
+  { part, data, baked, picked, troubles, full, ...strip }: LaneDrawing,
 ): void {
-  const at = clearLane(g, w, h, { from, to, first, preRoll });
+  const { first } = strip;
+  const at = clearLane(g, w, h, strip);
   if (baked)
     bakedKeys(
       g,
