@@ -33,7 +33,8 @@ export function boxMesh(
   return { places, triangles };
 }
 
-type Way = (time: number) => readonly [number, number, number, number?];
+/** Where a root is at a time (s): its place (m), and how far it is turned about y.  */
+export type Way = (time: number) => readonly [number, number, number, number?];
 type Own = Partial<Omit<BodyPart, 'settings' | 'kind' | 'id' | 'mesh' | 'name'>> & {
   settings?: Partial<BodyPart['settings']>;
 };

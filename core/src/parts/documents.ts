@@ -11,6 +11,8 @@ import { PanelPart } from './cloth/panelDocument';
 import { panelDocument } from './cloth/panelRules';
 import { PendulumPart } from './pendulum/document';
 import { pendulumDocument } from './pendulum/rules';
+import { SkinPart } from './skin/document';
+import { skinDocument } from './skin/rules';
 import { RegionPart } from './soft/document';
 import { regionDocument } from './soft/rules';
 
@@ -22,6 +24,7 @@ const DOCUMENTS = {
   panel: panelDocument,
   pendulum: pendulumDocument,
   region: regionDocument,
+  skin: skinDocument,
 };
 /** A part of any kind. */
 export const Part = z.discriminatedUnion('kind', [
@@ -31,6 +34,7 @@ export const Part = z.discriminatedUnion('kind', [
   PanelPart,
   PendulumPart,
   RegionPart,
+  SkinPart,
 ]);
 
 export type Part = z.infer<typeof Part>;

@@ -231,12 +231,21 @@ export interface PartRun {
   readonly points: Touchable | null;
   anchorAt(link: number): Anchor | null;
   readonly bodies: readonly Body[];
+  /** For what a skin may lie over. It is written before that. */
+  readonly shows?: Shows;
   /** Takes note of the contacts of a substep for the frame that is written next. */
   note(frames: Frames, begins: boolean): void;
   /** Writes its columns of frame f of the range. `shown` holds the world matrices of the nodes as they are shown. */
   write(frames: Frames, f: number, shown: Float64Array): void;
   /** Writes its joints and weights at any moment, with the source as posed there: the run has to stand there. */
   writeAt(row: MomentRow, frames: Frames, frame: number, posed: Posed, shown: Float64Array): void;
+}
+
+/** What a skin that lies over a part goes by: the part's own surface, as it is shown on the frame that is written. */
+export interface Shows {
+  /** Where its points are animated, m, 3 numbers each, and how far each is shown from there. */
+  readonly places: Float64Array;
+  readonly off: Float64Array;
 }
 
 /** What a run is made from. */

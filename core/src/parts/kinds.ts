@@ -4,6 +4,7 @@ import { chainKind } from './chain/index';
 import { clothKind } from './cloth/index';
 import { panelKind } from './cloth/panelKind';
 import { pendulumKind } from './pendulum/index';
+import { skinKind } from './skin/index';
 import { regionKind } from './soft/index';
 import type { PartKind } from './kind';
 
@@ -15,6 +16,7 @@ const KINDS = {
   panel: panelKind,
   pendulum: pendulumKind,
   region: regionKind,
+  skin: skinKind,
 } satisfies Record<KindName, unknown>;
 
 /** What the core asks of a part, by its kind. */

@@ -11,7 +11,7 @@ import {
   type SoftBody,
 } from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
-import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds, type Shows } from '../kind';
 import { drivenBy } from '../driven';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
@@ -46,6 +46,7 @@ class BodyRun implements PartRun {
   readonly index: number;
   readonly points = null;
   readonly bodies: readonly Body[];
+  readonly shows: Shows;
   private readonly stands: SkinBody | null;
   readonly slips = [];
   readonly gather = nothing;
@@ -120,6 +121,7 @@ class BodyRun implements PartRun {
     if (firm) this.paintFirm(firm);
     this.skin = new Float64Array(3 * sheet.points);
     this.off = new Float64Array(3 * sheet.points);
+    this.shows = { places: this.skin, off: this.off };
     this.apart = new Float64Array(3 * lattice.nodes);
     this.carried = new Float64Array(3 * touch.points);
     const own = Int32Array.from({ length: lattice.nodes }, (_, i) => i);
