@@ -4,6 +4,7 @@ import { chainInk } from './chain/ink';
 import { clothInk, panelInk } from './cloth/ink';
 import type { StagePart } from './kind';
 import { pendulumInk } from './pendulum/ink';
+import { skinInk } from './skin/ink';
 import { regionInk } from './soft/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
@@ -14,6 +15,7 @@ const INK = {
   panel: panelInk,
   pendulum: pendulumInk,
   region: regionInk,
+  skin: skinInk,
 } satisfies Record<KindName, unknown>;
 
 export const inkOf = (part: Part): StagePart => INK[part.kind] as StagePart;

@@ -2,6 +2,7 @@ import type { KindName } from '@oscillum/core/shot';
 import { bodyMaps } from './body/words';
 import { clothMaps } from './cloth/words';
 import type { PaintedMaps } from './kind';
+import { skinMaps } from './skin/words';
 import { regionMaps } from './soft/words';
 
 /** What a part is called, by kind: one line a kind. */
@@ -12,6 +13,7 @@ export const NOUNS: Record<KindName, string> = {
   panel: 'panel',
   pendulum: 'pendulum',
   region: 'soft region',
+  skin: 'skin',
 };
 
 /** What is painted on parts, by kind: one line for each kind that has maps. */
@@ -19,4 +21,5 @@ export const MAPS_OF: Partial<Record<KindName, PaintedMaps>> = {
   body: bodyMaps as PaintedMaps,
   cloth: clothMaps as PaintedMaps,
   region: regionMaps as PaintedMaps,
+  skin: skinMaps as PaintedMaps,
 };

@@ -4,6 +4,7 @@ import { chainUi } from './chain';
 import { clothUi, panelUi } from './cloth';
 import type { PartUi } from './kind';
 import { pendulumUi } from './pendulum';
+import { skinUi } from './skin';
 import { regionUi } from './soft';
 
 /** How parts are shown, by kind: one line a kind. */
@@ -14,6 +15,7 @@ const UI = {
   panel: panelUi,
   pendulum: pendulumUi,
   region: regionUi,
+  skin: skinUi,
 } satisfies Record<KindName, unknown>;
 
 export const uiOf = (part: { readonly kind: KindName }): PartUi => UI[part.kind] as PartUi;
