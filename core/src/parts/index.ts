@@ -1,4 +1,4 @@
-export { cellEdges, cellsOf } from './body/drawn';
+export { cellEdges, cellsOf, heldByStrings } from './body/drawn';
 export { fitColliders } from './fit';
 export { kindOf } from './kinds';
 export { rowAt, writePlacement, keepSign } from './rows';

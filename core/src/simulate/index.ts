@@ -1,6 +1,6 @@
 export { carryTo, type Elsewhere } from './carry';
 export { airPush } from './airPush';
-export { cellEdges, cellsOf } from '../parts/index';
+export { cellEdges, heldByStrings, cellsOf } from '../parts/index';
 export { layerGaps } from '../solver/cloth/layers';
 export { clearances, type Standing } from './clearance';
 export { forceField } from './forces';

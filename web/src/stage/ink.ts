@@ -34,6 +34,7 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
     drawPushes(g, scene);
   }
   if (scene.view.tint === 'cells') cells(g, scene);
+  strings(g, scene);
   if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);
   if (scene.view.allTrails) allTrails(g, scene);
@@ -65,19 +66,31 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   if (scene.view.strand) strands(g, scene, scene.view.strand);
 }
 
-/** Springs between chains that are linked. */
+/** Strokes from a place to another, 6 numbers each, as the camera sees them. */
+const seen = (strokes: ArrayLike<number>, { project }: InkScene) =>
+  Array.from({ length: strokes.length / 6 }, (_, e) => [
+    project(strokes as Float64Array, 6 * e),
+    project(strokes as Float64Array, 6 * e + 3),
+  ]);
+
 /** The cells that soft bodies are filled with. */
 function cells(g: CanvasRenderingContext2D, scene: InkScene): void {
   for (const part of chosenParts(scene)) {
     const edges = inkOf(part).cells?.(part, { ...scene, ...scene.view }) ?? [];
-    const lines = Array.from({ length: edges.length / 6 }, (_, e) => [
-      scene.project(edges, 6 * e),
-      scene.project(edges, 6 * e + 3),
-    ]);
-    thinLines(g, lines, C.graphite, []);
+    thinLines(g, seen(edges, scene), C.graphite, []);
   }
 }
 
+/** The strings that parts hang on. */
+function strings(g: CanvasRenderingContext2D, scene: InkScene): void {
+  for (const part of Object.values(scene.view.shot.parts)) {
+    if (part.muted) continue;
+    const own = inkOf(part).strings?.(part, { ...scene, ...scene.view });
+    if (own) thinLines(g, seen(own, scene), C.ink, []);
+  }
+}
+
+/** Springs between chains that are linked. */
 function springs(g: CanvasRenderingContext2D, { view, posed, project }: InkScene): void {
   const { parts } = view.shot;
   for (const p of Object.values(parts)) {

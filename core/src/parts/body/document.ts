@@ -11,6 +11,9 @@ export type BodyMapKey = (typeof BODY_MAPS)[number];
 /** Cells along the longest side at least and at most. */
 export const CELLS = { least: 1, most: 32 } as const;
 
+/** Strings that a body may hang on. */
+export const MOST_STRINGS = 16;
+
 /** A whole mesh of a character that goes soft: its vertices are carried by a lattice of cells. */
 export const BodyPart = z.strictObject({
   ...partBase,
@@ -24,6 +27,11 @@ export const BodyPart = z.strictObject({
   start: z.int().min(-10_000).max(10_000).default(0),
   /** Bodies of the same link have their set-up in common: what is set on one holds for all. */
   link: documentId.nullable().default(null),
+  /** Strings that it hangs on: each from the place of its surface that is nearest at rest to a joint, and so long, m. */
+  strings: z
+    .array(z.strictObject({ joint: JointRef, length: z.number().min(1e-3).max(1e4) }))
+    .max(MOST_STRINGS)
+    .default([]),
   maps: z.partialRecord(z.enum(BODY_MAPS), WeightMap).default({}),
   settings: BodySettings.prefault({}),
   keys: BodyKeys.prefault({}),

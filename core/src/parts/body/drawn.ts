@@ -2,7 +2,7 @@ import { skinVertices, type Character } from '../../character/index';
 import { sheetOf } from '../../sheets/index';
 import { makeCells, type BodyCells } from './cells';
 import type { BodyPart } from './document';
-import { layOutBody, type BodyLayout } from './layout';
+import { layOutBody, stringPoints, type BodyLayout } from './layout';
 
 /** Edges of a cell: pairs of its corners. */
 const EDGES = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((c) =>
@@ -15,6 +15,18 @@ export const cellsOf = (
   { mesh, cells }: Pick<BodyPart, 'mesh' | 'cells'>,
   metresPerUnit: number,
 ): BodyCells => makeCells(sheetOf(character, mesh.node), cells, metresPerUnit);
+
+const tied = new WeakMap<BodyPart['strings'], readonly number[]>();
+
+/** Of each string of a body the vertex that it holds. */
+export function heldByStrings(character: Character, { mesh, strings }: BodyPart): readonly number[] {
+  const known = tied.get(strings);
+  if (known) return known;
+  const sheet = sheetOf(character, mesh.node);
+  const vertices = stringPoints(character, strings, sheet).map((p) => sheet.pointOf.indexOf(p));
+  tied.set(strings, vertices);
+  return vertices;
+}
 
 const laid = new WeakMap<Character, Map<string, BodyLayout | null>>();
 

@@ -21,6 +21,8 @@ export interface BodyLayout extends PartLayout, BodyCells {
   readonly skeleton: Character;
   /** By map: a share for each node of the lattice. */
   readonly shares: Partial<Record<BodyMapKey, Float64Array>>;
+  /** Strings: the joint each hangs on, the point of the sheet at its other end, and how long it is, m. */
+  readonly strings: readonly { readonly joint: number; readonly point: number; readonly length: number }[];
   /** What carries most of it, and nodes whose world matrices say where it is. */
   readonly carrier: number;
   readonly carriers: readonly number[];
@@ -92,10 +94,45 @@ export function layOutBody(
     carriers: [...new Set([carrier, ...joints])],
     joints: new Int32Array(0),
     above: new Int32Array(0),
-    borne: weighingJoints(character, node),
+    strings: stringsOf(character, part, sheet, fail),
+    borne: [...new Set([...weighingJoints(character, node), ...part.strings.map((s) => s.joint.node)])],
     late: part.start,
     with: (n) => layOutBody(character, part, metresPerUnit, n),
   };
+}
+
+type Fail = (message: string, place: string, remedy: string) => OscillumError;
+
+/** The strings of a body. */
+const stringsOf = (
+  character: Character,
+  { strings }: BodyPart,
+  sheet: Sheet,
+  fail: Fail,
+): BodyLayout['strings'] => {
+  const wrong = strings.findIndex(({ joint }) => character.nodes[joint.node]?.name !== joint.name);
+  if (wrong >= 0)
+    throw fail(
+      `the joint ${strings[wrong]!.joint.name} that it hangs on is not on this character`,
+      `strings/${wrong}`,
+      'Remove this string, or choose another joint for it.',
+    );
+  const points = stringPoints(character, strings, sheet);
+  return strings.map(({ joint, length }, k) => ({ joint: joint.node, point: points[k]!, length }));
+};
+
+/** The point of a body's sheet that each string ends at: the one that is nearest to its joint at rest. */
+export function stringPoints(character: Character, strings: BodyPart['strings'], sheet: Sheet): number[] {
+  const world = strings.length > 0 ? restWorld(character) : null;
+  return strings.map(({ joint }) => {
+    let [point, nearest] = [0, Infinity];
+    for (let p = 0; p < sheet.points; p++) {
+      let far = 0;
+      for (let a = 0; a < 3; a++) far += (sheet.rest[3 * p + a]! - world![16 * joint.node + 12 + a]!) ** 2;
+      if (far < nearest) [point, nearest] = [p, far];
+    }
+    return point;
+  });
 }
 
 /** By node of a lattice: the points of a sheet that are nearest, and a share of each. */

@@ -30,6 +30,11 @@ export const bodyDocument: PartDocument<BodyPart> = {
     const before = part.mesh.node;
     part.mesh = { node: mesh.node, name: mesh.name };
     const missed = carryMaps(part, BODY_MAPS, before, mesh, onto);
+    part.strings = part.strings.flatMap((s): BodyPart['strings'] => {
+      const joint = onto.find(s.joint);
+      if (!joint) missed.push(`${part.name}: no joint named ${s.joint.name} to hang it on`);
+      return joint ? [{ ...s, joint: { node: joint.node, name: joint.name } }] : [];
+    });
     if (!onto.same) Object.assign(part, { keys: {}, anchors: [], lift: 0, start: 0, link: null });
     return { keeps: true, missed };
   },
@@ -37,5 +42,6 @@ export const bodyDocument: PartDocument<BodyPart> = {
   scale: (part, by) => {
     scaleSettings(part, BODY_SETTINGS, by);
     part.lift = scaledLength(part.lift, by, 0, 1e4);
+    for (const s of part.strings) s.length = scaledLength(s.length, by, 1e-3, 1e4);
   },
 };

@@ -7,12 +7,13 @@ import {
   bodyNumbers,
   carryPoints,
   makeSoftBody,
+  type PressHow,
   type PressNeeds,
   type SoftBody,
 } from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds, type Shows } from '../kind';
-import { drivenBy } from '../driven';
+import { drivenBy, isDriven } from '../driven';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
@@ -23,6 +24,7 @@ import { Meets } from './meets';
 import { makeSkinBody, type SkinBody } from './skinBody';
 import { BODY_SETTINGS, FULL_HOLD } from './settings';
 import type { BodySource } from './source';
+import { Strings } from './strings';
 import { matterOf, valuesOf, type BodyValues } from './values';
 
 const nothing = (): void => undefined;
@@ -76,7 +78,10 @@ class BodyRun implements PartRun {
   /** How much longer its edges want to be. */
   private readonly grown = Float64Array.of(1);
   private calmed = false;
-  private frame = 0;
+  private how: PressHow;
+  private readonly strings: Strings;
+  /** Whether any of its settings changes over time. */
+  private readonly keyed: boolean;
   private started = { depth: 0, deepIn: -1 };
   private noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
 
@@ -94,20 +99,17 @@ class BodyRun implements PartRun {
     this.minds = minded.map((c) => c.collider.id);
     this.meets = new Meets([...minded.map((c) => c.body), ...touching]);
     const matter = this.matter(env.track.first);
-    this.steps = stepsAt(RATES[matter.first > QUICK ? 1 : 0], env.fps, env.substeps);
+    this.how = this.howNow(env.track.first);
+    this.strings = new Strings(track, env, runs);
+    this.keyed = Object.keys(part.keys).length > 0 || isDriven(part.id, env.track.drivers);
+    this.steps = stepsAt(RATES[this.quickest() > QUICK ? 1 : 0], env.fps, env.substeps);
     this.h = 1 / (env.fps * this.steps.aFrame);
     this.press = {
       skin: { ...touch, off: new Float64Array(3 * touch.points) },
       bodies: this.meets.bodies,
       pushed: this.meets.pushed,
-      how: () => ({
-        thickness: this.value('thickness', this.frame),
-        friction: this.value('friction', this.frame),
-      }),
-      impedance: Math.sqrt(
-        (matter.density * matter.young * (1 - matter.poisson)) /
-          ((1 + matter.poisson) * (1 - 2 * matter.poisson)),
-      ),
+      strings: this.strings.all,
+      how: () => this.how,
       blow: BLOW * Math.sqrt(2 * 9.81 * height),
       h: this.h,
     };
@@ -129,6 +131,23 @@ class BodyRun implements PartRun {
       bearing(env.character, node, sheet.pointOf, track, runs),
       bearing(skeleton, node, own, track, runs),
     ];
+  }
+
+  /** The quickest that its first wobble ever is, Hz: at the keys of what it is made of. */
+  private quickest(): number {
+    const keys = [...(this.part.keys.droop ?? []), ...(this.part.keys.density ?? [])];
+    return Math.max(...[this.env.track.first, ...keys.map((k) => k.frame)].map((f) => this.matter(f).first));
+  }
+
+  /** How it is at a frame where it touches. */
+  private howNow(frame: number): PressHow {
+    const { density, young, poisson } = this.matter(frame);
+    return {
+      thickness: this.value('thickness', frame),
+      friction: this.value('friction', frame),
+      impedance: Math.sqrt((density * young * (1 - poisson)) / ((1 + poisson) * (1 - 2 * poisson))),
+      mass: density * this.track.layout.filled,
+    };
   }
 
   private matter(frame: number) {
@@ -183,7 +202,7 @@ class BodyRun implements PartRun {
 
   private tune(frame: number): void {
     const { body, value, track } = this;
-    this.frame = frame;
+    this.how = this.howNow(frame);
     body.setMatter(this.matter(frame));
     const hold = value('hold', frame);
     const ratio = this.calmed ? Math.max(1, value('holdDamping', frame)) : value('holdDamping', frame);
@@ -216,6 +235,7 @@ class BodyRun implements PartRun {
     body.grow.fill(this.grown[0]);
     body.growing.fill(0);
     meets.begin();
+    this.strings.go(row);
     const animated = Float64Array.from(shown);
     this.started = body.begin(places, speeds);
     Object.assign(this.noted, this.started);
@@ -230,9 +250,10 @@ class BodyRun implements PartRun {
   }
 
   private stepTo(moment: number, frame: number, share: number): void {
-    const { body, env, value, part, h, grown, gravity, noted } = this;
-    if (Object.keys(part.keys).length > 0) this.tune(frame);
+    const { body, env, value, h, grown, gravity, noted } = this;
+    if (this.keyed) this.tune(frame);
     this.follow(moment, body.shown);
+    this.strings.go(moment);
     this.meets.go(share);
     const grow = cubeRoot(value('swell', frame));
     body.growing.fill((grow - grown[0]!) / h);

@@ -82,8 +82,7 @@ export const bodyNumbers = ({ cells, nodes }: Lattice, press?: PressNeeds): numb
   36 * cells +
   400 +
   (press
-    ? touchNumbers(press.skin) +
-      press.bodies.reduce((sum, b) => sum + contactNumbers(press.skin.points, b), 0)
+    ? touchNumbers(press) + press.bodies.reduce((sum, b) => sum + contactNumbers(press.skin.points, b), 0)
     : 0);
 
 /** The fields of a step of a body, at rest. */
@@ -111,7 +110,7 @@ function fieldsOf(lattice: Lattice, press: PressNeeds | null, make: Make): BodyS
     ...{ x: three(), goal: three(), shown: three(), drift: three() },
     ...{ f: three(), damped: three(), dx: three(), r: three(), p: three(), q: three() },
     ...{ modes: numbers(48), gradient: numbers(9), bent: numbers(12), stress: numbers(12) },
-    ...(press ? touchFields(press.skin, make) : {}),
+    ...(press ? touchFields(press, make) : {}),
   });
 }
 

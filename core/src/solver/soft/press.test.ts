@@ -27,8 +27,8 @@ function onLink(plain: boolean) {
   });
   link.places.set([0, 0, 0, 0, 0, Math.SQRT1_2, Math.SQRT1_2, 0, 0, 0, 0, 0, Math.SQRT1_2, Math.SQRT1_2]);
   const press = {
-    ...{ skin, bodies: [wholeStep(link)], pushed: [link], impedance: 1e4, blow: 1, h: 1 / RATE },
-    how: () => ({ thickness: 0.004, friction: 0.4 }),
+    ...{ skin, bodies: [wholeStep(link)], pushed: [link], strings: [], blow: 1, h: 1 / RATE },
+    how: () => ({ thickness: 0.004, friction: 0.4, impedance: 1e4, mass: 4 }),
   };
   const matter = { young: 5e4, poisson: 0.4, density: 500, damping: 0.2, first: 10 };
   const arena = plain ? null : makeArena(bodyNumbers(lattice, press));

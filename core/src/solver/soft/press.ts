@@ -4,6 +4,7 @@ import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../
 import type { Make } from '../cloth/setup';
 import type { Arena } from '../arena';
 import type { StepBody } from '../cloth/stepBody';
+import { writeString, type BodyString } from './strings';
 
 /** Places of a body's surface that may touch something, each carried by 8 of its nodes. */
 export interface BodySkin {
@@ -17,16 +18,27 @@ export interface BodySkin {
   readonly off: Float64Array;
 }
 
+/** How a body is where it touches. */
+export interface PressHow {
+  /** Distance the surface keeps (m), in which it presses, and Coulomb's μ. */
+  readonly thickness: number;
+  readonly friction: number;
+  /** Pa per m/s: density times the speed of sound in it; and kg, all of it. */
+  readonly impedance: number;
+  readonly mass: number;
+}
+
 /** How a body touches others. */
 export interface PressNeeds {
   readonly skin: BodySkin;
   /** Others, each where it is over a step of this body; and what gets the pushes of it. */
   readonly bodies: readonly StepBody[];
   readonly pushed: readonly Body[];
-  /** Distance the surface keeps (m), in which it presses, and Coulomb's μ. */
-  readonly how: () => { readonly thickness: number; readonly friction: number };
-  /** Pa per m/s: density times the speed of sound in it; and the speed of a hard blow, m/s. */
-  readonly impedance: number;
+  /** Strings that it hangs on. */
+  readonly strings: readonly BodyString[];
+  /** What it is like at the moment. */
+  readonly how: () => PressHow;
+  /** The speed of a hard blow, m/s. */
   readonly blow: number;
   readonly h: number;
 }
@@ -92,12 +104,13 @@ export function boxOf(out: Float64Array, places: Float64Array): void {
     }
 }
 
-/** Rows of touches that a skin can have at once. */
-export const mostTouches = ({ points }: BodySkin): number => 2 * points + 8;
+/** Rows of touches that a body can have at once. */
+export const mostTouches = ({ skin, strings }: Pick<PressNeeds, 'skin' | 'strings'>): number =>
+  2 * skin.points + strings.length + 8;
 
 /** What of the fields of a body's step its touches are written to. */
-export const touchFields = (skin: BodySkin, make: Make): Partial<BodyStep> => {
-  const rows = mostTouches(skin);
+export const touchFields = (needs: PressNeeds, make: Make): Partial<BodyStep> => {
+  const rows = mostTouches(needs);
   return {
     ...{ rowNode: make.ints(8 * rows), rowShare: make.numbers(8 * rows), plane: make.numbers(4 * rows) },
     ...{ stiffness: make.numbers(rows), rub: make.numbers(rows), anchor: make.numbers(3 * rows) },
@@ -106,8 +119,9 @@ export const touchFields = (skin: BodySkin, make: Make): Partial<BodyStep> => {
   };
 };
 
-/** Numbers of an arena that the touches of a skin take, beside the bodies'. */
-export const touchNumbers = (skin: BodySkin): number => 25 * mostTouches(skin) + 20 * skin.points + 40;
+/** Numbers of an arena that the touches of a body take, beside those of what it touches. */
+export const touchNumbers = (needs: PressNeeds): number =>
+  25 * mostTouches(needs) + 20 * needs.skin.points + 40;
 
 class Pressing implements Press {
   readonly memory: readonly Float64Array[];
@@ -124,8 +138,10 @@ class Pressing implements Press {
   private readonly outward: Float64Array;
   /** By body and point: whether friction holds it, and where. */
   private readonly holds: readonly Float64Array[];
-  /** By row: its body and its point. */
+  /** By row: its body, or −1 and less for a string, and its point. */
   private readonly rows: Int32Array;
+  /** 1 for each string that was taut in the last step. */
+  private readonly taut: Float64Array;
   /** 1 for each point that may touch the body that is looked at. */
   private readonly near: Uint8Array;
   private used = 0;
@@ -157,7 +173,8 @@ class Pressing implements Press {
     };
     this.all = needs.bodies.map((b) => new BodyContacts(b, shared, make, arena));
     this.holds = this.all.map(() => new Float64Array(4 * points));
-    this.rows = new Int32Array(2 * mostTouches(needs.skin));
+    this.rows = new Int32Array(2 * mostTouches(needs));
+    this.taut = new Float64Array(needs.strings.length);
     this.many = new Float64Array(this.all.length);
     this.away = new Float64Array(this.all.length);
     this.near = new Uint8Array(points);
@@ -165,6 +182,7 @@ class Pressing implements Press {
     this.memory = [
       ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.away, this.clock],
       ...this.holds,
+      this.taut,
       ...this.all.flatMap((b) => b.memory),
     ];
   }
@@ -175,7 +193,7 @@ class Pressing implements Press {
 
   begin(): SheetStart {
     const start = { depth: 0, deepIn: -1 };
-    for (const list of [this.allowed, this.touched, this.many, this.out]) list.fill(0);
+    for (const list of [this.allowed, this.touched, this.many, this.out, this.taut]) list.fill(0);
     this.forget();
     carryPoints(this.at, this.needs.skin, this.fields.x);
     this.seen.set(this.at);
@@ -209,6 +227,7 @@ class Pressing implements Press {
     seen.set(at);
     if (fresh) clock[0] = 1 - clock[0]!;
     this.used = 0;
+    this.pull();
     boxOf(this.box, at);
     const farthest = own.reduce((m, x) => Math.max(m, x), 0);
     for (const [k, b] of this.all.entries()) {
@@ -228,6 +247,17 @@ class Pressing implements Press {
     return this.used;
   }
 
+  /** Writes the rows of the strings. */
+  private pull(): void {
+    const { needs, fields, at, rows } = this;
+    const { thickness, mass } = needs.how();
+    needs.strings.forEach((s, k) => {
+      if (writeString(s, this.used, { skin: needs.skin, fields, at, mass, layer: thickness }))
+        rows.set([-1 - k, s.point], 2 * this.used++);
+      else this.taut[k] = 0;
+    });
+  }
+
   /** Whether another soft body is too far to be touched in this step. */
   private isAway(k: number, farthest: number): boolean {
     const box = this.needs.pushed[k]!.soft?.box;
@@ -241,14 +271,14 @@ class Pressing implements Press {
   /** Writes the rows of one body. */
   private take(k: number): void {
     const { needs, fields, at, own, holds, rows, near } = this;
-    const { skin, impedance, blow, h } = needs;
-    const { thickness, friction } = needs.how();
+    const { skin, blow, h } = needs;
+    const { thickness, friction, impedance } = needs.how();
     const c = this.all[k]!;
     const { slot, far, rub, given } = c.fields;
     const hold = holds[k]!;
     const per = (2 * impedance * blow) / thickness;
     const both = Math.sqrt(friction * needs.bodies[k]!.friction);
-    const most = mostTouches(skin);
+    const most = mostTouches(needs);
     near.fill(0);
     for (let s = 0; s < c.used; s++) {
       const i = slot[s]!;
@@ -306,6 +336,10 @@ class Pressing implements Press {
     carryPoints(at, skin, fields.x);
     for (let row = 0; row < this.used; row++) {
       const [k, i] = [rows[2 * row]!, rows[2 * row + 1]!];
+      if (k < 0) {
+        this.pulled(row, -1 - k, i);
+        continue;
+      }
       const hold = holds[k]!;
       hold[4 * i] = fields.held[row]!;
       if (!(fields.loads[row]! > 0)) continue;
@@ -325,9 +359,7 @@ class Pressing implements Press {
       this.showOut(row, i, -gap - thickness);
       if (-gap - thickness > said.depth)
         Object.assign(said, { depth: -gap - thickness, deepest: i, deepIn: k });
-      if (age < 7)
-        for (let j = 8 * i; j < 8 * i + 8; j++)
-          if (skin.shares[j]! > 0.01) this.begun.set(skin.nodes[j]!, row);
+      if (age < 7) this.beginAt(row, i);
       const o = 3 * row;
       const { pushes } = fields;
       this.give(row, -h * pushes[o]!, -h * pushes[o + 1]!, -h * pushes[o + 2]!);
@@ -335,8 +367,23 @@ class Pressing implements Press {
     return said;
   }
 
+  /** Nodes that a point of the surface hangs on go no faster than they went. */
+  private beginAt(row: number, i: number): void {
+    const { nodes, shares } = this.needs.skin;
+    for (let j = 8 * i; j < 8 * i + 8; j++) if (shares[j]! > 0.01) this.begun.set(nodes[j]!, row);
+  }
+
+  /** Takes note of whether a string is taut. */
+  private pulled(row: number, string: number, i: number): void {
+    const now = this.fields.loads[row]! > 0;
+    if (now && this.taut[string] === 0) this.beginAt(row, i);
+    this.taut[string] = now ? 1 : 0;
+  }
+
   give(row: number, x: number, y: number, z: number): void {
     const { at, rows, needs } = this;
+    // What a string hangs on does not give way.
+    if (rows[2 * row]! < 0) return;
     const o = 3 * rows[2 * row + 1]!;
     pushBody(needs.pushed[rows[2 * row]!]!, at[o]!, at[o + 1]!, at[o + 2]!, x, y, z);
   }

@@ -1,5 +1,5 @@
 import type { BodyPart } from '@oscillum/core/body';
-import { cellEdges } from '@oscillum/core/simulate';
+import { cellEdges, heldByStrings } from '@oscillum/core/simulate';
 import { bodySize } from '../../../state/parts/body/edits';
 import { strayTint } from '../../strayTint';
 import type { StagePart } from '../kind';
@@ -17,4 +17,15 @@ export const bodyInk: StagePart<BodyPart> = {
   },
   cells: (part, { character, shot, posed }) =>
     cellEdges(character, part, shot.character.metresPerUnit, posed.simulated),
+  strings: (part, { character, posed }) => {
+    const places = posed.points.get(part.mesh.node);
+    if (!places) return new Float64Array(0);
+    const held = heldByStrings(character, part);
+    return Float64Array.from(
+      part.strings.flatMap(({ joint }, k) => [
+        ...posed.simulated.subarray(16 * joint.node + 12, 16 * joint.node + 15),
+        ...places.subarray(3 * held[k]!, 3 * held[k]! + 3),
+      ]),
+    );
+  },
 };

@@ -1,5 +1,5 @@
 import { boxAbout, sheetOf } from '@oscillum/core/sheets';
-import type { Character } from '@oscillum/core/character';
+import { restWorld, type Character } from '@oscillum/core/character';
 import {
   applyBodyPreset,
   startingAt,
@@ -8,7 +8,7 @@ import {
   type BodyPart,
 } from '@oscillum/core/body';
 import { partsInOrder, type Shot } from '@oscillum/core/shot';
-import { makeWeightMap } from '@oscillum/core/model';
+import { makeWeightMap, type JointRef } from '@oscillum/core/model';
 import { change } from '../../edits';
 import { beginPaint, paintMeshFor } from '../../paint';
 import type { Thunk } from '../../store';
@@ -25,6 +25,25 @@ export const changeBodies = (ids: readonly string[], name: string, recipe: (p: B
 
 export const putBodyPreset = (ids: readonly string[], preset: (typeof BODY_PRESETS)[number]): Thunk =>
   changeBodies(ids, `Preset ${preset.name}`, (p) => applyBodyPreset(p, preset));
+
+/** Hangs a body on a joint by a string that is as long as it is far from it at rest. */
+export function hangBody(character: Character, id: string, joint: JointRef): Thunk {
+  return (dispatch, getState) => {
+    const shot = getState().shot.shot;
+    const part = shot?.parts[id];
+    if (!shot || part?.kind !== 'body') return;
+    const { rest } = sheetOf(character, part.mesh.node);
+    const at = restWorld(character).subarray(16 * joint.node + 12, 16 * joint.node + 15);
+    let nearest = Infinity;
+    for (let o = 0; o < rest.length; o += 3)
+      nearest = Math.min(
+        nearest,
+        Math.hypot(rest[o]! - at[0]!, rest[o + 1]! - at[1]!, rest[o + 2]! - at[2]!),
+      );
+    const length = Math.max(1e-3, Number((nearest * shot.character.metresPerUnit).toPrecision(3)));
+    dispatch(changeBodies([id], `Hang it on ${joint.name}`, (p) => void p.strings.push({ joint, length })));
+  };
+}
 
 /** Moves when some bodies start, with their keys. */
 export const startBodies = (ids: readonly string[], start: number): Thunk =>

@@ -37,6 +37,7 @@ import { Copies } from './Copies';
 import { MindsRows } from '../MindsRows';
 import { PaintedRows } from '../PaintedRows';
 import { PresetRow } from '../PresetRow';
+import { StringRows } from './StringRows';
 import { Tints } from '../Tints';
 
 type BodyProps = Pick<PanelProps<BodyPart>, 'parts' | 'run'>;
@@ -91,6 +92,7 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
         }
       />
       <Start parts={parts} run={run} />
+      {parts.length === 1 && <StringRows part={one} run={run} />}
       <Tints tints={TINTS} />
       {parts.length === 1 && <Painted part={one} run={run} />}
       {parts.length === 1 && <Copies part={one} others={others} run={run} />}
