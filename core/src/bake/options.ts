@@ -51,7 +51,10 @@ export const MOST_SHAPES = 256;
 
 export type Thinning = NonNullable<Shot['keys']['thin']>;
 
-/** The range without frames that were added to see it settle, all parts, with the shot's own choice of keys, into a new clip named after the old. */
+/**
+ * The range without frames that were added to see it settle, all parts, with the shot's own choice of
+ * keys, into a new clip named after the old.
+ */
 export function defaultBake(shot: Shot): BakeOptions {
   return {
     ...actionRange(shot),

@@ -97,7 +97,7 @@ describe('a pendulum that drives settings', () => {
       parts: { ...shot.parts, breath: drive('skin', setting, [[0, 1]]) },
     });
     expect(() => simulateAll(character, with_('hold'))).toThrow(/no setting hold .* can be driven/);
-    const { skin: _, ...parts } = with_('swell').parts;
+    const parts = { breath: with_('swell').parts.breath! };
     const [mended] = mendShot({ ...shot, parts });
     expect((mended.parts.breath as { outputs: unknown[] }).outputs).toEqual([]);
   });

@@ -35,9 +35,9 @@ export type Edit = z.infer<typeof Edit>;
 
 /**
  * The one write path: runs `recipe` on a draft, keeps linked parts alike, lets go of what it leaves without its like,
- * validates the result and returns it with the reversible diff. What the edit says is what every reader of it gets: names are as long as they
- * may be, and values as the schema keeps them. Throws OscillumError('shot.invalid') and changes nothing when the result
- * would not be a valid shot.
+ * validates the result and returns it with the reversible diff. What the edit says is what every reader of it gets:
+ * names are as long as they may be, and values as the schema keeps them. Throws OscillumError('shot.invalid') and
+ * changes nothing when the result would not be a valid shot.
  */
 export function editShot(
   shot: Shot,

@@ -35,7 +35,7 @@ export type CharacterHash = z.infer<typeof CharacterHash>;
 /** All that a shot is tuned by: what a take keeps. */
 const tuned = {
   range: z.strictObject({ first: frameNumber, last: frameNumber }),
-  /** Last frames of the range in which the clip holds its last pose, to see what moves settle: see {@link actionRange}. */
+  /** Last frames of the range in which the clip holds its last pose, to see it settle: see {@link actionRange}. */
   settleFrames: z.int().min(0).max(MAX_FRAMES).default(0),
   /** s simulated before the range: on its first pose, or over the clip where it is run up. */
   preRollSeconds: z

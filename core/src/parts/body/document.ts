@@ -27,7 +27,7 @@ export const BodyPart = z.strictObject({
   start: z.int().min(-10_000).max(10_000).default(0),
   /** Bodies of the same link have their set-up in common: what is set on one holds for all. */
   link: documentId.nullable().default(null),
-  /** Strings that it hangs on: each from the place of its surface that is nearest at rest to a joint, and so long, m. */
+  /** Strings that it hangs on: each from the place of its surface nearest at rest to a joint, and so long, m. */
   strings: z
     .array(z.strictObject({ joint: JointRef, length: z.number().min(1e-3).max(1e4) }))
     .max(MOST_STRINGS)

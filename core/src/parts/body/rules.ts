@@ -7,7 +7,7 @@ import {
   type PartDocument,
 } from '../../model/part';
 import { BODY_MAPS, BodyPart } from './document';
-import { linkedBodies } from './links';
+import { linkedBodies } from './linked';
 import { BODY_SETTINGS } from './settings';
 
 /** How a soft body stays whole: it has its mesh for itself, and names colliders and parts. */

@@ -1,5 +1,5 @@
 /** What soft bodies are, for everyone: documents, settings and presets. What makes them move stands in index.ts. */
-export { startingAt } from './links';
+export { startingAt } from './linked';
 export { BODY_MAPS, BodyPart, CELLS, makeBodyPart, MOST_STRINGS, type BodyMapKey } from './document';
 export { bodyInert } from './inert';
 export { applyBodyPreset, BODY_PRESETS, bodySettingsFor } from './presets';

@@ -16,7 +16,6 @@ import {
 } from '../kind';
 import { rowAt } from '../rows';
 import { farthest } from '../stray';
-import { drivenBy, isDriven } from '../driven';
 import { ownArena } from '../ownArena';
 import { makeBetween, type Between } from './between';
 import type { Bear } from '../borne';
@@ -28,10 +27,9 @@ import { carried, fieldIn, Riding } from './riding';
 import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
 import { Pulls } from './pulls';
-import { CLOTH_SETTINGS } from './settings';
 import { tuneSheet } from './sheetTune';
 import { makeTieable, Ties, type Tieable } from './ties';
-import { matterOf, valuesOf } from './values';
+import { drivenValuesOf, matterOf, type valuesOf } from './values';
 
 const nothing = (): undefined => undefined;
 
@@ -125,12 +123,7 @@ export abstract class SheetRun implements PartRun {
     this.part = part;
     this.track = track;
     this.bear = bear;
-    const own = valuesOf(part);
-    const { drivers } = env.track;
-    this.values = {
-      value: drivenBy(own.value, part.id, CLOTH_SETTINGS, drivers),
-      keyed: own.keyed || isDriven(part.id, drivers),
-    };
+    this.values = drivenValuesOf(part, env.track.drivers);
     this.forces = env.forcesOn(part.id);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
     const sheet = restingIn(

@@ -1,7 +1,9 @@
 import { makeValueCurve } from '../../model/index';
 import type { SheetMatter } from '../../solver/cloth/index';
+import { drivenBy, isDriven } from '../driven';
+import type { Driver } from '../kind';
 import type { SheetPart } from './document';
-import { CLOTH_SETTING_KEYS, type ClothSettingKey } from './settings';
+import { CLOTH_SETTING_KEYS, CLOTH_SETTINGS, type ClothSettingKey } from './settings';
 
 export type ClothValues = (key: ClothSettingKey, frame: number) => number;
 
@@ -15,6 +17,18 @@ export function valuesOf(part: Pick<SheetPart, 'settings' | 'keys'>): { value: C
   return {
     value: (key, frame) => curves.get(key)?.(frame) ?? part.settings[key],
     keyed: curves.size > 0,
+  };
+}
+
+/** The same with what drivers add to them. */
+export function drivenValuesOf(
+  part: SheetPart,
+  drivers: ReadonlyMap<string, Driver>,
+): ReturnType<typeof valuesOf> {
+  const { value, keyed } = valuesOf(part);
+  return {
+    value: drivenBy(value, part.id, CLOTH_SETTINGS, drivers),
+    keyed: keyed || isDriven(part.id, drivers),
   };
 }
 

@@ -11,7 +11,7 @@ export interface Bound {
   readonly below: Int32Array;
   readonly corners: Int32Array;
   readonly shares: Float64Array;
-  /** Points beside each: where its list begins (one more than there are points), their places here, and how many all. */
+  /** Points beside each: where its list begins (points + 1), their places here, and how many there are in all. */
   readonly from: Int32Array;
   readonly beside: Int32Array;
   readonly around: Int32Array;

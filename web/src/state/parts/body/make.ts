@@ -1,4 +1,3 @@
-import { current } from 'immer';
 import type { Character } from '@oscillum/core/character';
 import { bodySettingsFor, makeBodyPart, startingAt, type BodyPart } from '@oscillum/core/body';
 import { PartId } from '@oscillum/core/model';
@@ -72,19 +71,19 @@ export function copyBody(
     const ids = nodes.map(() => PartId.parse(`p${randomId(8)}`));
     dispatch(
       change('Copy its set-up', (d) => {
-        const own = d.parts[id] as BodyPart;
         const link = part.link ?? `l${randomId(8)}`;
         const last = linkedWith(shot, part).reduce((n, p) => Math.max(n, p.start), part.start);
-        own.link = link;
-        const members = [...linkedWith(shot, part).map((p) => p.id), id, ...ids];
+        const collidesWith = structuredClone(part.collidesWith);
         // What it touches but a few takes the others in as it is.
-        if (push && Array.isArray(part.collidesWith.parts))
-          own.collidesWith.parts = [...new Set([...part.collidesWith.parts, ...members])];
+        if (push && Array.isArray(collidesWith.parts)) {
+          const members = [...linkedWith(shot, part).map((p) => p.id), id, ...ids];
+          collidesWith.parts = [...new Set([...collidesWith.parts, ...members])];
+        }
+        Object.assign(d.parts[id] as BodyPart, { link, collidesWith });
         nodes.forEach((node, k) => {
           const { name } = character.nodes[node]!;
-          const from = structuredClone(current(own));
           d.parts[ids[k]!] = makeBodyPart({
-            ...{ ...from, ...startingAt(from, last + later * (k + 1)), link },
+            ...{ ...structuredClone(part), ...startingAt(part, last + later * (k + 1)), link, collidesWith },
             ...{ id: ids[k]!, name: freeName(name, d.parts), order: order + 1 + k, mesh: { node, name } },
             ...{ maps: {}, anchors: [], lift: 0 },
           });

@@ -3,7 +3,7 @@ import { boxMesh, middleOf, placesOn, softBodies } from '../../../test/parcel';
 import { applyEdit, editShot, invertEdit, parseShot, type Shot } from '../../shot/index';
 import { simulateAll } from '../../simulate/index';
 import type { BodyPart } from './document';
-import { startingAt } from './links';
+import { startingAt } from './linked';
 
 const LATER = 8;
 const grows = (late: number): BodyPart['keys'] => ({
