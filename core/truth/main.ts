@@ -3,6 +3,7 @@ import { sameBits } from './bits';
 import { bounce, fastBall, incline, momentum } from './contactRows';
 import { balloonRows } from './balloonRows';
 import { bodyContactRows } from './bodyContactRows';
+import { bodyFastRows } from './bodyFastRows';
 import { bodyRows } from './bodyRows';
 import { clothMotionRows } from './clothMotion';
 import { clothRows } from './clothRows';
@@ -47,6 +48,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...softRows(quick),
     ...bodyRows(quick),
     ...bodyContactRows(quick),
+    ...bodyFastRows(),
     ...balloonRows(),
     ...(await sameBits()),
   ];

@@ -1,5 +1,5 @@
 import { boxAbout, cellAt, fillCells, type Sheet } from '../../sheets/index';
-import { makeLattice, type Lattice } from '../../solver/soft/index';
+import { faceOut, makeLattice, type Lattice } from '../../solver/soft/index';
 
 /** Places that are carried by 8 nodes each: which, and how much of each. */
 export interface Carried {
@@ -58,11 +58,21 @@ export function makeCells(sheet: Sheet, cells: number, metresPerUnit: number): B
     return { nodes, shares };
   };
   const spread = touchPoints(sheet, rest, size);
+  turnOutward(spread.points.triangles, spread.places);
   return {
     ...{ lattice, volume, points: carry(rest) },
     filled: lattice.fill.reduce((s, f) => s + f * size ** 3, 0),
     touch: { ...spread.points, ...carry(spread.places) },
   };
+}
+
+/** Turns, in place, triangles round where they face inwards on the whole. */
+function turnOutward(triangles: Uint32Array, places: readonly number[]): void {
+  const normals = new Float64Array(places.length);
+  faceOut(normals, Float64Array.from(places), triangles);
+  if (normals.reduce((sum, n, o) => sum + n * places[o]!, 0) >= 0) return;
+  for (let t = 0; t < triangles.length; t += 3)
+    [triangles[t + 1], triangles[t + 2]] = [triangles[t + 2]!, triangles[t + 1]!];
 }
 
 /** Points of a sheet, and more on triangles with sides longer than a cell. */

@@ -11,6 +11,7 @@ const rounded = (x: number, least: number, most: number): number =>
 export const bodySettingsFor = (size: number): BodySettings => ({
   ...BodySettings.parse({}),
   thickness: rounded(THICKNESS * size, 1e-5, 10),
+  drag: 1,
 });
 
 /** Settings of a stuff to begin from, and when. */

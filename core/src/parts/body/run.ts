@@ -12,12 +12,21 @@ import {
   type SoftBody,
 } from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
-import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds, type Shows } from '../kind';
+import {
+  anchorShare,
+  type Env,
+  type PartForces,
+  type PartRun,
+  type PartTrack,
+  type RunNeeds,
+  type Shows,
+} from '../kind';
 import { drivenBy, isDriven } from '../driven';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
 import { farthest } from '../stray';
+import { BodyAir } from './air';
 import type { BodyPart } from './document';
 import type { BodyLayout } from './layout';
 import { Meets } from './meets';
@@ -78,6 +87,8 @@ class BodyRun implements PartRun {
   /** How much longer its edges want to be. */
   private readonly grown = Float64Array.of(1);
   private calmed = false;
+  private readonly air: BodyAir;
+  private readonly forces: PartForces;
   private how: PressHow;
   private readonly strings: Strings;
   /** Whether any of its settings changes over time. */
@@ -119,6 +130,8 @@ class BodyRun implements PartRun {
       ? makeSkinBody(this.body, this.press.skin, touch.triangles, lattice.rest, part.settings.friction)
       : null;
     this.bodies = this.stands ? [this.stands.body] : [];
+    this.air = new BodyAir(this.body, this.press.skin, lattice.rest);
+    this.forces = env.forcesOn(part.id);
     const firm = track.layout.shares.firm;
     if (firm) this.paintFirm(firm);
     this.skin = new Float64Array(3 * sheet.points);
@@ -249,6 +262,18 @@ class BodyRun implements PartRun {
     for (let k = within - 1; k >= 0; k--) this.stepTo(row + share - k / aFrame, frame, 1 - k / within);
   }
 
+  /** What the air and attractors do to it in the coming step. */
+  private blow(frame: number): void {
+    const { forces, value, env, h, how } = this;
+    const drag = value('drag', frame);
+    if (drag === 0 && !forces.any) return;
+    if (forces.any) forces.at(frame);
+    this.air.blow({
+      ...{ drag, density: env.airDensity, h, mass: how.mass },
+      field: forces.any ? forces.field : null,
+    });
+  }
+
   private stepTo(moment: number, frame: number, share: number): void {
     const { body, env, value, h, grown, gravity, noted } = this;
     if (this.keyed) this.tune(frame);
@@ -262,6 +287,7 @@ class BodyRun implements PartRun {
     const g = value('gravity', frame) * this.pullAt(frame);
     for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
     const into = moment - Math.floor(moment + 1e-9);
+    this.blow(frame);
     const touches = body.step(gravity, Math.abs(into - 1 / this.steps.aFrame) < 1e-9);
     this.meets.finish();
     this.stands?.stand(false);

@@ -96,6 +96,16 @@ export const BODY_SETTINGS = {
     false,
     'How many times its volume at rest it wants to fill. Key it to let it swell.',
   ),
+  drag: setting(
+    'Weight and air',
+    'Air drag',
+    '×',
+    [0, 20],
+    [0, 4, 0.05, 1],
+    0,
+    false,
+    'How hard the air presses where it blows on to it. 0 feels no wind; a flat side has about 1.',
+  ),
   thickness: setting(
     'Contact',
     'Thickness',

@@ -19,6 +19,7 @@ function onLink(plain: boolean) {
   const skin = {
     ...{ points: lattice.nodes, nodes: Int32Array.from(nodes), shares: Float64Array.from(shares) },
     ...{ area: new Float64Array(lattice.nodes).fill(1e-3), off: new Float64Array(3 * lattice.nodes) },
+    triangles: new Uint32Array(0),
   };
   const push = new Float64Array(6);
   const link = makeBody({ kind: 'capsule', radius: 0.02, half: 0.2 }, 0.4, 0, null, {

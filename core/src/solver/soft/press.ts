@@ -4,6 +4,7 @@ import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../
 import type { Make } from '../cloth/setup';
 import type { Arena } from '../arena';
 import type { StepBody } from '../cloth/stepBody';
+import { beforeBall, faceOut } from './facing';
 import { writeString, type BodyString } from './strings';
 
 /** Places of a body's surface that may touch something, each carried by 8 of its nodes. */
@@ -16,6 +17,8 @@ export interface BodySkin {
   readonly area: Float64Array;
   /** How far each is from where its nodes carry it, m, 3 a point: to be filled in before a step. */
   readonly off: Float64Array;
+  /** Triangles between the points, facing outwards. */
+  readonly triangles: Uint32Array;
 }
 
 /** How a body is where it touches. */
@@ -68,13 +71,15 @@ export interface Press {
 const BESIDE = 1.5;
 /** Other soft bodies are looked at that are nearer than this share of its width. */
 const NEARBY = 0.1;
+/** A ball is fast that goes farther in a step than this share of its radius. */
+const FAST = 0.1;
 /** A body that moves freely is pushed at most so hard that it leaves the layer within a step. */
 const SAFE = 0.5;
 
 /** Places of a skin, 3 numbers a point, where the nodes are at `x`. */
 export function carryPoints(
   out: Float64Array,
-  { nodes, shares, points, off }: Omit<BodySkin, 'area'>,
+  { nodes, shares, points, off }: Omit<BodySkin, 'area' | 'triangles'>,
   x: Float64Array,
 ): void {
   for (let p = 0; p < points; p++) {
@@ -144,6 +149,8 @@ class Pressing implements Press {
   private readonly taut: Float64Array;
   /** 1 for each point that may touch the body that is looked at. */
   private readonly near: Uint8Array;
+  /** Normals at its points, where something small and fast may overtake it. */
+  private readonly facing: Float64Array;
   private used = 0;
   /** Rows of each body that pressed in the last step. */
   private readonly many: Float64Array;
@@ -178,6 +185,7 @@ class Pressing implements Press {
     this.many = new Float64Array(this.all.length);
     this.away = new Float64Array(this.all.length);
     this.near = new Uint8Array(points);
+    this.facing = new Float64Array(needs.pushed.some((b) => b.free) ? 3 * points : 0);
     this.out = new Float64Array(3 * points);
     this.memory = [
       ...[this.touched, this.allowed, this.outward, this.seen, this.many, this.away, this.clock],
@@ -228,6 +236,7 @@ class Pressing implements Press {
     if (fresh) clock[0] = 1 - clock[0]!;
     this.used = 0;
     this.pull();
+    if (this.facing.length > 0) faceOut(this.facing, at, skin.triangles);
     boxOf(this.box, at);
     const farthest = own.reduce((m, x) => Math.max(m, x), 0);
     for (const [k, b] of this.all.entries()) {
@@ -279,7 +288,19 @@ class Pressing implements Press {
     const per = (2 * impedance * blow) / thickness;
     const both = Math.sqrt(friction * needs.bodies[k]!.friction);
     const most = mostTouches(needs);
+    const { free, shape } = needs.pushed[k]!;
+    const ball = free && shape.kind === 'sphere' ? { at: needs.bodies[k]!.now, radius: shape.radius } : null;
     near.fill(0);
+    let [inside, against] = [0, 0];
+    for (let s = 0; s < c.used; s++) {
+      const i = slot[s]!;
+      if (ball && far[s]! < 0) far[s] = beforeBall(rub, 3 * s, ball, at, this.facing, 3 * i) ?? far[s]!;
+      if (!free || !(far[s]! < 0)) continue;
+      inside++;
+      against += this.against(k, s);
+    }
+    // What stops something fast is shared by how far each point stands in its way.
+    const many = Math.max(1, against > 0 ? against : Math.max(this.many[k]!, inside));
     for (let s = 0; s < c.used; s++) {
       const i = slot[s]!;
       const gap = far[s]!;
@@ -304,15 +325,42 @@ class Pressing implements Press {
       fields.held[row] = hold[4 * i]!;
       fields.rub[row] = both;
       const wanted = per * skin.area[i]!;
-      const gives = this.givesAt(k, i, s);
+      const gives = this.givesAt(k, i, s) * (needs.pushed[k]!.soft ? 1 : many);
       const now = wanted * Math.max(0.02, -gap / thickness);
-      fields.stiffness[row] = gives > 0 ? wanted / (1 + (now * h * h * gives) / SAFE) : wanted;
+      // It may be stopped, and pushed out of the layer.
+      const comes = ball ? this.comes(k, i, s) : 0;
+      const safe = SAFE * Math.max(1e-9, -gap) + 2 * comes;
+      fields.stiffness[row] =
+        gives > 0 ? wanted / (1 + (now * h * h * gives * Math.max(1e-9, -gap)) / safe) : wanted;
     }
     // What has gone away is held by friction no more.
     for (let i = 0; i < skin.points; i++) if (near[i] === 0) hold[4 * i] = 0;
   }
 
-  /** How readily what a row touches gives way, as one of those that push it, 1/kg. */
+  /** How far a row stands in the way of something that goes fast: the square of a cosine; 0 where it is slow. */
+  private against(k: number, s: number): number {
+    const { rub, given } = this.all[k]!.fields;
+    const { shape } = this.needs.pushed[k]!;
+    let [along, way] = [0, 0];
+    for (let a = 0; a < 3; a++) {
+      along += rub[3 * s + a]! * given[3 * s + a]!;
+      way += given[3 * s + a]! ** 2;
+    }
+    const fast = shape.kind === 'sphere' && way > (FAST * shape.radius) ** 2;
+    return fast && along > 0 ? (along * along) / way : 0;
+  }
+
+  /** How far what is touched comes on to a point in a step, m, along the way out of it. */
+  private comes(k: number, i: number, s: number): number {
+    const { at, old } = this;
+    const { rub, given } = this.all[k]!.fields;
+    let sum = 0;
+    for (let a = 0; a < 3; a++)
+      sum += rub[3 * s + a]! * (given[3 * s + a]! - (at[3 * i + a]! - old[3 * i + a]!));
+    return Math.max(0, sum);
+  }
+
+  /** How readily what a row touches gives way, 1/kg. */
   private givesAt(k: number, i: number, s: number): number {
     const body = this.needs.pushed[k]!;
     if (!body.free && !body.link && !body.soft) return 0;
@@ -320,9 +368,7 @@ class Pressing implements Press {
     const { rub } = this.all[k]!.fields;
     const o = 3 * i;
     const n = 3 * s;
-    const gives = givesWay(body, at[o]!, at[o + 1]!, at[o + 2]!, rub[n]!, rub[n + 1]!, rub[n + 2]!);
-    // What is not soft gives way as a whole to all that press.
-    return body.soft ? gives : Math.max(1, this.many[k]!) * gives;
+    return givesWay(body, at[o]!, at[o + 1]!, at[o + 2]!, rub[n]!, rub[n + 1]!, rub[n + 2]!);
   }
 
   done(): SheetTouches {

@@ -1,0 +1,45 @@
+/** Sums the normals of triangles at their points, as long as their area is large; 3 numbers a point into `out`. */
+export function faceOut(out: Float64Array, at: Float64Array, triangles: Uint32Array): void {
+  out.fill(0);
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [a, b, c] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
+    for (let k = 0; k < 3; k++) {
+      const [f, g] = [(k + 1) % 3, (k + 2) % 3];
+      const n =
+        (at[b + f]! - at[a + f]!) * (at[c + g]! - at[a + g]!) -
+        (at[b + g]! - at[a + g]!) * (at[c + f]! - at[a + f]!);
+      out[a + k]! += n;
+      out[b + k]! += n;
+      out[c + k]! += n;
+    }
+  }
+}
+
+/** A ball that is found on the wrong side of a surface by more than this (cosine) is put back to where it came from. */
+const WRONG = 0.2;
+
+/**
+ * The way out of a ball for a point of a surface that the ball has overtaken: it would be pushed outwards, and let the
+ * ball through. It is pushed inwards instead, before the ball. Writes the normal into `normal` (3 numbers at `o`) and
+ * returns how far the point is from the ball along it (m); null where the ball is on the right side.
+ */
+export function beforeBall(
+  normal: Float64Array,
+  o: number,
+  ball: { readonly at: ArrayLike<number>; readonly radius: number },
+  place: ArrayLike<number>,
+  facing: Float64Array,
+  p: number,
+): number | null {
+  const long = Math.sqrt(facing[p]! ** 2 + facing[p + 1]! ** 2 + facing[p + 2]! ** 2);
+  if (!(long > 0)) return null;
+  let out = 0;
+  for (let a = 0; a < 3; a++) out += (normal[o + a]! * facing[p + a]!) / long;
+  if (out <= WRONG) return null;
+  let far = -ball.radius;
+  for (let a = 0; a < 3; a++) {
+    normal[o + a] = -facing[p + a]! / long;
+    far += normal[o + a]! * (place[p + a]! - ball.at[a]!);
+  }
+  return far;
+}
