@@ -318,6 +318,8 @@ export interface PartKind<
   coarsen?(layout: L): L;
   /** Whether it folds: its motion need not come to repeat, so a loop ends by becoming its beginning. */
   readonly folds?: true;
+  /** Whether others lie on it: it steps before them, and they feel where it has come to. */
+  readonly solid?: true;
   columns(layout: L, part: D): PartContents;
   /** All that its layout, its rows and its driver depend on, as plain data. */
   sampled(part: D): unknown;

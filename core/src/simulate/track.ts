@@ -110,11 +110,14 @@ function tieDepths(shot: Shot, layouts: readonly PartLayout[]): Map<string, numb
 
 /** Room for the rows of all parts, in one arena with room for what runs on them. */
 function makeParts(character: Character, shot: Shot, layouts: readonly PartLayout[], rows: number) {
-  // Parts come parents first, so that one hanging from another follows it; skins that others bear come last.
+  // Parts come parents first, so that one hanging from another follows it; skins that others bear come last, and of
+  // those what others lie on first.
   const depth = tieDepths(shot, layouts);
+  const solid = (l: PartLayout) => Number(kindOf(shot.parts[l.part.id]!).solid ?? false);
   const sorted = [...layouts].sort(
     (a, b) =>
       Number(!!a.borne) - Number(!!b.borne) ||
+      solid(b) - solid(a) ||
       a.above.length - b.above.length ||
       depth.get(a.part.id)! - depth.get(b.part.id)!,
   );

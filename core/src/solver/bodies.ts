@@ -31,6 +31,8 @@ export interface SoftBodySkin {
   gives(x: number, y: number, z: number): number;
   /** An impulse on that place that waits for its next step, N s. */
   push(x: number, y: number, z: number, px: number, py: number, pz: number): void;
+  /** The same, given over its next few steps: of what does not know how readily it gives way. */
+  lean(x: number, y: number, z: number, px: number, py: number, pz: number): void;
 }
 
 /** A link of a chain as something other chains touch. */

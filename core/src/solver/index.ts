@@ -10,6 +10,7 @@ export {
   toBody,
   type Body,
   type LinkBody,
+  type SoftBodySkin,
 } from './bodies';
 export { collideBodies } from './collide';
 export { makeChainContacts, type ChainContacts, type ChainSkin } from './contacts';

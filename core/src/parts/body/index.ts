@@ -23,6 +23,7 @@ export const bodyKind: PartKind<BodyPart, BodyLayout, BodySource> = {
     return fewer < part.cells ? layout.with(fewer) : layout;
   },
   folds: true,
+  solid: true,
   columns: ({ node, vertices }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [...BODY_READOUTS] },
     points: [{ node, vertices }],

@@ -187,7 +187,8 @@ class BodyRun implements PartRun {
 
   asides(): readonly (Float64Array | Uint8Array)[] {
     const { body, meets, grown, skin, press } = this;
-    return [...body.asides, ...meets.state, grown, skin, body.shown, press.skin.off];
+    const leans = this.stands ? [this.stands.leans] : [];
+    return [...body.asides, ...meets.state, grown, skin, body.shown, press.skin.off, ...leans];
   }
 
   /** Where its animation has the nodes and the surface at a moment, in rows. */
@@ -253,13 +254,18 @@ class BodyRun implements PartRun {
     this.started = body.begin(places, speeds);
     Object.assign(this.noted, this.started);
     shown.set(animated);
+    this.stands?.leans.fill(0);
     this.stands?.stand(true);
   }
 
   advance(row: number, share: number, frame: number): void {
     const { every, within, aFrame } = this.steps;
-    if (every > 1 && Math.round(share * this.env.substeps) % every !== 0) return;
+    if (every > 1 && Math.round(share * this.env.substeps) % every !== 0) {
+      this.stands?.rest();
+      return;
+    }
     for (let k = within - 1; k >= 0; k--) this.stepTo(row + share - k / aFrame, frame, 1 - k / within);
+    this.stands?.stand(false);
   }
 
   /** What the air and attractors do to it in the coming step. */
@@ -288,9 +294,9 @@ class BodyRun implements PartRun {
     for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
     const into = moment - Math.floor(moment + 1e-9);
     this.blow(frame);
+    this.stands?.give();
     const touches = body.step(gravity, Math.abs(into - 1 / this.steps.aFrame) < 1e-9);
     this.meets.finish();
-    this.stands?.stand(false);
     noted.pressing = Math.max(noted.pressing, touches.pressing);
     noted.slip = Math.max(noted.slip, touches.slip);
     if (touches.depth > noted.depth) Object.assign(noted, { depth: touches.depth, deepIn: touches.deepIn });

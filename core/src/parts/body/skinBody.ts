@@ -1,11 +1,20 @@
-import { makeBody, makeSurface, type Body } from '../../solver/index';
+import { makeBody, makeSurface, type Body, type SoftBodySkin } from '../../solver/index';
 import { boxOf, carryPoints, type BodySkin, type SoftBody } from '../../solver/soft/index';
+
+/** Share of what leans on it that a body gets in a step: at once, what is heavier than its nodes would throw them. */
+const SHARE = 0.2;
 
 /** The surface of a soft body as others touch it. */
 export interface SkinBody {
   readonly body: Body;
-  /** Takes up where the surface is after a step, or where it begins. */
+  /** Takes up where the surface is after a step of the shot, or where it begins. */
   stand(begins: boolean): void;
+  /** Gives its nodes a share of what leans on them, before a step of its own. */
+  give(): void;
+  /** What leans on its nodes and is not given yet, N s, 3 numbers each. */
+  readonly leans: Float64Array;
+  /** It stays where it is for a step of the shot. */
+  rest(): void;
 }
 
 /** Makes the surface of a soft body something that others touch: what presses on it pushes the nodes that carry it. */
@@ -27,6 +36,15 @@ export function makeSkinBody(
         if (skin.shares[k]! !== 0) visit(skin.nodes[k]!, foot.shares[c]! * skin.shares[k]!);
     });
   };
+  /** Impulses on its nodes that are given over some steps, N s. */
+  const leans = new Float64Array(soft.pushes.length);
+  const add = (to: Float64Array, ...[x, y, z, px, py, pz]: Parameters<SoftBodySkin['push']>) =>
+    each(x, y, z, (node, w) => {
+      if (soft.free[node]! === 0) return;
+      to[3 * node]! += w * px;
+      to[3 * node + 1]! += w * py;
+      to[3 * node + 2]! += w * pz;
+    });
   const box = new Float64Array(6);
   const body = makeBody({ kind: 'mesh', surface }, friction, 0, null, null, {
     box,
@@ -35,16 +53,20 @@ export function makeSkinBody(
       each(x, y, z, (node, w) => (sum += w * w * soft.gives(node)));
       return sum;
     },
-    push: (x, y, z, px, py, pz) =>
-      each(x, y, z, (node, w) => {
-        if (soft.free[node]! === 0) return;
-        soft.pushes[3 * node]! += w * px;
-        soft.pushes[3 * node + 1]! += w * py;
-        soft.pushes[3 * node + 2]! += w * pz;
-      }),
+    push: (...p) => add(soft.pushes, ...p),
+    lean: (...p) => add(leans, ...p),
   });
   return {
     body,
+    leans,
+    give: () => {
+      for (let o = 0; o < leans.length; o++) {
+        const now = SHARE * leans[o]!;
+        soft.pushes[o]! += now;
+        leans[o]! -= now;
+      }
+    },
+    rest: () => void surface.earlier.set(surface.vertices),
     stand: (begins) => {
       surface.earlier.set(surface.vertices);
       carryPoints(surface.vertices, skin, soft.x);

@@ -1,6 +1,6 @@
 import { quatNormalise, quatRotate } from '../../math/index';
 import { wholeStep, type StepBody } from '../../solver/cloth/index';
-import { finishBody, type Body, type LinkBody } from '../../solver/index';
+import { finishBody, type Body, type LinkBody, type SoftBodySkin } from '../../solver/index';
 import type { Riding } from './riding';
 
 /** Bodies as a sheet that takes several steps in one of the shot meets them. */
@@ -33,6 +33,23 @@ function likeBody(b: Body): Body {
   return { ...b, places, before: places.subarray(0, 7), now: places.subarray(7), free };
 }
 
+/** A soft body that gets its pushes in the space that a sheet moves in. */
+function pushedFrom(soft: SoftBodySkin, riding: () => Riding | null): SoftBodySkin {
+  const [at, by] = [new Float64Array(3), new Float64Array(3)];
+  return {
+    ...soft,
+    lean: (x, y, z, px, py, pz) => {
+      const rides = riding();
+      if (!rides?.apart) return soft.lean(x, y, z, px, py, pz);
+      at.set([x, y, z]);
+      by.set([px, py, pz]);
+      rides.out(at, at);
+      rides.turnedOut(by);
+      soft.lean(at[0]!, at[1]!, at[2]!, by[0]!, by[1]!, by[2]!);
+    },
+  };
+}
+
 /** A link of a chain as what is pushed: as heavy as the ends of it that move. */
 function asFree({ gives }: LinkBody): NonNullable<Body['free']> {
   const mass = gives.reduce((sum, g) => sum + (g > 0 ? 1 / g : 0), 0);
@@ -58,16 +75,19 @@ function pushLink({ shape, now, link }: Body, impulse: Float64Array, twist: Floa
 
 /** `h` is the shot's step, s. */
 export function makeBetween(bodies: readonly Body[], h: number): Between {
+  let rides: Riding | null = null;
   const own = bodies.map((b): StepBody => {
     const places = Float64Array.from(b.places);
     return {
       ...wholeStep(likeBody(b)),
       ...{ places, before: places.subarray(0, 7), now: places.subarray(7) },
+      soft: b.soft && pushedFrom(b.soft, () => rides),
     };
   });
   return {
     bodies: own,
-    take: (riding) =>
+    take: (riding) => {
+      rides = riding;
       own.forEach(({ whole }, i) => {
         const { before, now, bound } = bodies[i]!;
         whole.bound = own[i]!.bound = bound;
@@ -81,7 +101,8 @@ export function makeBetween(bodies: readonly Body[], h: number): Between {
         own[i]!.fixed = bodies[i]!.fixed && !riding.apart;
         if (!bodies[i]!.link) return;
         for (let a = 0; a < 3; a++) own[i]!.free!.velocity[a] = (whole.now[a]! - whole.before[a]!) / h;
-      }),
+      });
+    },
     stand: (k, n) => {
       for (const b of own) {
         b.from = k / n;

@@ -119,6 +119,30 @@ export class BodyContacts {
     return this.body.free !== null;
   }
 
+  /**
+   * Gives a soft body what it gets back of the points it pushed in this step, each where it is. Friction is left out:
+   * taken back a step later it would throw what is light against the sheet to and fro.
+   */
+  pushSoft(): void {
+    const { soft } = this.body;
+    if (!soft) return;
+    const { slot, push, given, rub, w, x, touched, h } = this.fields;
+    for (let k = 0; k < this.used; k++) {
+      const i = slot[k]!;
+      if (push[k] === 0 || !(w[i]! > 0)) continue;
+      // As in the kernel's reactTouches.
+      const begins = touched[i]! >= 4 && touched[i]! < 7;
+      const per = -(begins ? 1 / h : 9 / (4 * h)) / w[i]!;
+      const [o, d] = [3 * i, 3 * k];
+      const [px, py, pz] = [0, 1, 2].map((a) => per * (given[d + a]! - rub[d + a]!)) as [
+        number,
+        number,
+        number,
+      ];
+      soft.lean(x[o]!, x[o + 1]!, x[o + 2]!, px, py, pz);
+    }
+  }
+
   /** Slots in use. */
   get used(): number {
     return this.said('used');
@@ -204,6 +228,7 @@ export function makeSheetContacts(
       for (const [k, b] of all.entries()) {
         b.run('finishTouches');
         if (b.free) b.run('reactTouches');
+        b.pushSoft();
         touches.pressing += b.said('pressing');
         touches.slip = Math.max(touches.slip, b.said('slip'));
         const depth = b.said('depth');

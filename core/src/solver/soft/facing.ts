@@ -43,3 +43,24 @@ export function beforeBall(
   }
   return far;
 }
+
+/** A ball is fast that goes farther in a step than this share of its radius. */
+const FAST = 0.1;
+
+/**
+ * How far a touch (its normal at `o`) stands in the way of a ball that goes fast, by how far that is carried in a step
+ * there (m): the square of a cosine; 0 where it is slow, or goes away.
+ */
+export function standsAgainst(
+  normal: Float64Array,
+  carried: Float64Array,
+  o: number,
+  radius: number,
+): number {
+  let [along, way] = [0, 0];
+  for (let a = o; a < o + 3; a++) {
+    along += normal[a]! * carried[a]!;
+    way += carried[a]! ** 2;
+  }
+  return along > 0 && way > (FAST * radius) ** 2 ? (along * along) / way : 0;
+}

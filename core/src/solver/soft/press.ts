@@ -4,22 +4,9 @@ import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../
 import type { Make } from '../cloth/setup';
 import type { Arena } from '../arena';
 import type { StepBody } from '../cloth/stepBody';
-import { beforeBall, faceOut } from './facing';
+import { beforeBall, faceOut, standsAgainst } from './facing';
+import { boxOf, carryPoints, type BodySkin } from './skin';
 import { writeString, type BodyString } from './strings';
-
-/** Places of a body's surface that may touch something, each carried by 8 of its nodes. */
-export interface BodySkin {
-  readonly points: number;
-  /** 8 a point. */
-  readonly nodes: Int32Array;
-  readonly shares: Float64Array;
-  /** m², one a point. */
-  readonly area: Float64Array;
-  /** How far each is from where its nodes carry it, m, 3 a point: to be filled in before a step. */
-  readonly off: Float64Array;
-  /** Triangles between the points, facing outwards. */
-  readonly triangles: Uint32Array;
-}
 
 /** How a body is where it touches. */
 export interface PressHow {
@@ -71,43 +58,8 @@ export interface Press {
 const BESIDE = 1.5;
 /** Other soft bodies are looked at that are nearer than this share of its width. */
 const NEARBY = 0.1;
-/** A ball is fast that goes farther in a step than this share of its radius. */
-const FAST = 0.1;
 /** A body that moves freely is pushed at most so hard that it leaves the layer within a step. */
 const SAFE = 0.5;
-
-/** Places of a skin, 3 numbers a point, where the nodes are at `x`. */
-export function carryPoints(
-  out: Float64Array,
-  { nodes, shares, points, off }: Omit<BodySkin, 'area' | 'triangles'>,
-  x: Float64Array,
-): void {
-  for (let p = 0; p < points; p++) {
-    let [a, b, c] = [off[3 * p]!, off[3 * p + 1]!, off[3 * p + 2]!];
-    for (let k = 8 * p; k < 8 * p + 8; k++) {
-      const w = shares[k]!;
-      const o = 3 * nodes[k]!;
-      a += w * x[o]!;
-      b += w * x[o + 1]!;
-      c += w * x[o + 2]!;
-    }
-    out[3 * p] = a;
-    out[3 * p + 1] = b;
-    out[3 * p + 2] = c;
-  }
-}
-
-/** Lowest and highest corner of the box about some places. */
-export function boxOf(out: Float64Array, places: Float64Array): void {
-  out.fill(Infinity, 0, 3);
-  out.fill(-Infinity, 3);
-  for (let o = 0; o < places.length; o += 3)
-    for (let a = 0; a < 3; a++) {
-      const x = places[o + a]!;
-      if (x < out[a]!) out[a] = x;
-      if (x > out[3 + a]!) out[3 + a] = x;
-    }
-}
 
 /** Rows of touches that a body can have at once. */
 export const mostTouches = ({ skin, strings }: Pick<PressNeeds, 'skin' | 'strings'>): number =>
@@ -241,7 +193,9 @@ class Pressing implements Press {
     const farthest = own.reduce((m, x) => Math.max(m, x), 0);
     for (const [k, b] of this.all.entries()) {
       const was = this.away[k]!;
-      this.away[k] = Number(this.isAway(k, farthest));
+      // Within a step of the shot what is away stays so: where others go is told at its start.
+      const { from, to } = needs.bodies[k]!;
+      if (from === 0) this.away[k] = Number(this.isAway(k, farthest / (to - from)));
       if (this.away[k] === 1) {
         this.holds[k]!.fill(0);
         continue;
@@ -297,7 +251,7 @@ class Pressing implements Press {
       if (ball && far[s]! < 0) far[s] = beforeBall(rub, 3 * s, ball, at, this.facing, 3 * i) ?? far[s]!;
       if (!free || !(far[s]! < 0)) continue;
       inside++;
-      against += this.against(k, s);
+      if (ball) against += standsAgainst(rub, given, 3 * s, ball.radius);
     }
     // What stops something fast is shared by how far each point stands in its way.
     const many = Math.max(1, against > 0 ? against : Math.max(this.many[k]!, inside));
@@ -335,19 +289,6 @@ class Pressing implements Press {
     }
     // What has gone away is held by friction no more.
     for (let i = 0; i < skin.points; i++) if (near[i] === 0) hold[4 * i] = 0;
-  }
-
-  /** How far a row stands in the way of something that goes fast: the square of a cosine; 0 where it is slow. */
-  private against(k: number, s: number): number {
-    const { rub, given } = this.all[k]!.fields;
-    const { shape } = this.needs.pushed[k]!;
-    let [along, way] = [0, 0];
-    for (let a = 0; a < 3; a++) {
-      along += rub[3 * s + a]! * given[3 * s + a]!;
-      way += given[3 * s + a]! ** 2;
-    }
-    const fast = shape.kind === 'sphere' && way > (FAST * shape.radius) ** 2;
-    return fast && along > 0 ? (along * along) / way : 0;
   }
 
   /** How far what is touched comes on to a point in a step, m, along the way out of it. */

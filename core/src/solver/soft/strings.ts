@@ -1,4 +1,5 @@
 import type { BodyStep } from '../../kernel/soft/bodyFields';
+import type { BodySkin } from './skin';
 
 /** A string from a point of a body's surface to an anchor: it pulls where it is taut, and does nothing else. */
 export interface BodyString {
@@ -17,8 +18,7 @@ const G = 9.81;
 
 /** What strings write of a step. */
 interface Pulled {
-  /** The surface: 8 nodes a point, how much of each, and how far each point is from there, m. */
-  readonly skin: { readonly nodes: Int32Array; readonly shares: Float64Array; readonly off: Float64Array };
+  readonly skin: BodySkin;
   readonly fields: BodyStep;
   /** Places of the surface as they are looked for, m. */
   readonly at: Float64Array;

@@ -128,14 +128,16 @@ function Rest({ parts, run }: SheetProps) {
 /** The colliders that it minds, and whether it minds itself. */
 function Touches({ parts, run }: SheetProps) {
   const colliders = inOrder(useAppSelector((s) => selectShot(s)!.colliders));
-  const chains = inOrder(useAppSelector((s) => selectShot(s)!.parts)).filter((p) => isChain(p) && !p.muted);
+  const others = inOrder(useAppSelector((s) => selectShot(s)!.parts)).filter(
+    (p) => (isChain(p) || p.kind === 'body') && !p.muted,
+  );
   const ids = parts.map((p) => p.id);
   return (
     <>
       <MindsRows
         parts={parts}
         colliders={colliders}
-        others={chains}
+        others={others}
         onSet={(recipe) => run(changeSheets(ids, 'Set what it collides with', recipe))}
       />
       <CheckRow
