@@ -104,3 +104,53 @@ test('one region spans mailbag and bell; its reaches are dragged while it plays,
   // Its reach keeps it within a share of its size.
   expect(await off()).toMatch(/off its skin by \d+(\.\d+)? (mm|cm)/);
 });
+
+test('thighs are filled on the left, softened and mirrored; the strip plays all clips, and a press opens the worst frame', async ({
+  page,
+}) => {
+  const id = await freshShot(page, 'Leap', { range: { first: 0, last: 24 }, parts: {} });
+  await page.goto(`/shot/${id}/tune?frame=16`);
+  const first = await run(page);
+  await page.getByRole('tab', { name: 'Meshes' }).click();
+  await page.getByRole('option', { name: /body mesh/ }).click();
+  await page.getByRole('button', { name: 'Make soft', exact: true }).click();
+  let now = await newer(page, first);
+  await page.getByRole('button', { name: 'Paint softness' }).click();
+  const bar = page.getByRole('region', { name: 'Paint softness' });
+  // How many have a partner stands there before the first stroke.
+  await expect(bar.getByText(/^mirror/)).toBeVisible();
+  await bar.getByLabel('Value, %').fill('100');
+  await page.keyboard.press('Enter');
+  await bar.getByLabel('Fill from').selectOption({ label: 'thigh left' });
+  await bar.getByRole('button', { name: 'soften all' }).click();
+  await bar.getByRole('button', { name: 'soften all' }).click();
+  await bar.getByRole('button', { name: 'left to right' }).click();
+  now = await newer(page, now);
+  await page.keyboard.press('Escape');
+  await saved(page);
+  const region = await regionOf(page, id);
+  const map = readWeightMap(region.maps.weight!);
+  const soft = [...map].filter((s) => s > 0.01).length;
+  expect(soft).toBeGreaterThan(100);
+
+  await page.getByRole('button', { name: 'All clips' }).click();
+  const strip = page.getByRole('region', { name: 'All clips' });
+  await expect(strip.getByRole('button', { name: /off on frame/ })).toHaveCount(4);
+  await expect(strip).toContainText('the worst frame of each');
+  await strip.getByRole('button', { name: 'play slowly' }).click();
+  const canvas = strip.locator('canvas').first();
+  const picture = () => canvas.evaluate((c: HTMLCanvasElement) => c.toDataURL());
+  const one = await picture();
+  await expect.poll(picture).not.toBe(one);
+  // Without what is simulated, and with it again.
+  await page.getByRole('button', { name: 'Without', exact: true }).click();
+  await page.getByRole('button', { name: 'Without', exact: true }).click();
+  await strip.getByRole('button', { name: 'play slowly' }).click();
+  const leap = strip.getByRole('button', { name: /Leap/ });
+  const worst = Number(/frame (\d+)/.exec((await leap.textContent())!)![1]);
+  await leap.click();
+  await expect(page.getByTestId('frame')).toHaveText(String(worst));
+  await strip.getByRole('button', { name: /Lookout/ }).click();
+  await expect(page).not.toHaveURL(new RegExp(id));
+  await expect(page.getByTestId('lane-Body')).toContainText('off its skin by');
+});

@@ -27,6 +27,8 @@ const LITTLE = 0.003;
 /** Cells across its thinnest side that bending needs, where it is this many times as long. */
 const ACROSS = 2;
 const LONG = 3;
+/** Fewer than this are one cell, which cannot bend at all. */
+const ALONE = 1.5;
 /** Steps in one turn of its first wobble at least. */
 const STEPS = 8;
 /** Steps a second that are taken at least. */
@@ -178,10 +180,11 @@ function adviseMatter(f: Findings): void {
   const { lattice, height, sides, size } = f.layout;
   const thin = Math.min(...sides);
   const needed = Math.ceil((ACROSS * size) / thin);
-  if (size > LONG * thin && thin / lattice.size < ACROSS && needed <= CELLS.most)
+  const across = thin / lattice.size;
+  if ((size > LONG * thin ? across < ACROSS : across < ALONE) && needed <= CELLS.most)
     f.say(
       'too few cells',
-      `${part.name} is ${(thin / lattice.size).toFixed(1)} cells thick: it bends too stiffly.`,
+      `${part.name} is ${across.toFixed(1)} cells thick: it bends too stiffly.`,
       `Finer cells: ${needed} along it`,
       { kind: 'part', set: { cells: needed } },
     );

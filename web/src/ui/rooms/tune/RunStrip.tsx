@@ -185,7 +185,7 @@ function useOpen(strip: Strip): (run: VariantRun) => void {
     createShot(shot)
       .unwrap()
       .then(({ id }) => {
-        void navigate(`/shot/${id}/tune`);
+        void navigate(`/shot/${id}/tune?frame=${worst}`);
         dispatch(viewSlice.actions.stripSet(null));
       })
       .catch((e: unknown) => sayTrouble(sentenceOfAny(e)));
