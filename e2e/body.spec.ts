@@ -108,6 +108,7 @@ test('six linked parcels swell in the bag: starts move alone or all together, an
   await page.keyboard.press('Enter');
   now = await newer(page, now);
   expect((await bodies()).map((p) => p.cells)).toEqual([1, 1, 1, 1, 1, 1]);
+  await page.getByRole('button', { name: /and \d+ more/ }).click();
   await page
     .getByRole('button', { name: /Finer cells: 2 along it/ })
     .first()

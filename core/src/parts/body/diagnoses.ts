@@ -179,7 +179,7 @@ function adviseMatter(f: Findings): void {
   const { part, shot, frames } = f.x;
   const { lattice, height, sides, size } = f.layout;
   const thin = Math.min(...sides);
-  const needed = Math.ceil((ACROSS * size) / thin);
+  const needed = Math.ceil((ACROSS * size) / thin - 0.05);
   const across = thin / lattice.size;
   if ((size > LONG * thin ? across < ACROSS : across < ALONE) && needed <= CELLS.most)
     f.say(
