@@ -1,3 +1,4 @@
+import { benchAnimal } from './animal';
 import { readGltf } from '../src/formats/gltf/index';
 import { makeArena, type Arena } from '../src/solver/index';
 import {
@@ -139,3 +140,4 @@ for (const n of [6, 10]) parcel(n);
 for (const hold of [1.5, 3, 8]) whole(45, hold, false);
 whole(45, 3, true);
 clips();
+for (const cells of [6, 10, 14]) benchAnimal(cells);

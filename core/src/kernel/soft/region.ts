@@ -132,7 +132,10 @@ function keepVolume(step: RegionStep, n: Index): void {
   if (swell !== 0)
     for (let i = 0; i < n; i++) {
       const o = 3 * i;
-      gx -= swell * share[i]! * Math.sqrt(normal[o]! ** 2 + normal[o + 1]! ** 2 + normal[o + 2]! ** 2);
+      const nx = normal[o]!,
+        ny = normal[o + 1]!,
+        nz = normal[o + 2]!;
+      gx -= swell * share[i]! * Math.sqrt(nx * nx + ny * ny + nz * nz);
     }
   const s = (step.volume * gx) / gy;
   for (let o = 0; o < 3 * n; o++) x[o] = x[o]! - s * y[o]!;

@@ -1,4 +1,3 @@
-import { norm } from '../../math/index';
 import type { Field } from '../../solver/index';
 import { carryPoints, type BodySkin, type SoftBody } from '../../solver/soft/index';
 
@@ -17,12 +16,17 @@ export interface Blow {
 
 /**
  * Air on the surface of a soft body: each triangle that air comes on to is pressed by drag × ρ v² / 2, with v the speed
- * of the air across it, so that a box that falls flat comes to v² = 2 m g / (drag ρ A).
+ * of the air across it, so that a box that falls flat comes to v² = 2 m g / (drag ρ A). What the air does is asked at
+ * the nodes of its lattice.
  */
 export class BodyAir {
   private readonly at: Float64Array;
-  private readonly speeds: Float64Array;
-  private readonly none: Float64Array;
+  /** How fast air comes on to points, m/s, and what it gives them, N s. */
+  private readonly comes: Float64Array;
+  private readonly given: Float64Array;
+  /** How fast it comes on to nodes, and what carries that to points alone. */
+  private readonly passes: Float64Array;
+  private readonly alone: BodySkin;
   private readonly felt = new Float64Array(6);
   private readonly surface: number;
 
@@ -31,73 +35,85 @@ export class BodyAir {
     private readonly skin: BodySkin,
     rest: Float64Array,
   ) {
-    this.at = new Float64Array(3 * skin.points);
-    this.speeds = new Float64Array(3 * skin.points);
-    this.none = new Float64Array(3 * skin.points);
-    carryPoints(this.at, { ...skin, off: this.none }, rest);
-    let surface = 0;
-    this.each((normal) => (surface += norm(normal)));
-    this.surface = surface;
-  }
-
-  /** Each triangle with its area as the length of its normal, m², and its three points. */
-  private each(visit: (normal: Float64Array, points: readonly [number, number, number]) => void): void {
-    const {
-      at,
-      skin: { triangles },
-    } = this;
-    const normal = new Float64Array(3);
-    for (let t = 0; t < triangles.length; t += 3) {
-      const [a, b, c] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
-      for (let k = 0; k < 3; k++) {
-        const [f, g] = [(k + 1) % 3, (k + 2) % 3];
-        normal[k] =
-          ((at[b + f]! - at[a + f]!) * (at[c + g]! - at[a + g]!) -
-            (at[b + g]! - at[a + g]!) * (at[c + f]! - at[a + f]!)) /
-          2;
-      }
-      visit(normal, [a / 3, b / 3, c / 3]);
-    }
+    const three = () => new Float64Array(3 * skin.points);
+    [this.at, this.comes, this.given] = [three(), three(), three()];
+    this.passes = new Float64Array(rest.length);
+    this.alone = { ...skin, off: three() };
+    this.surface = skin.area.reduce((sum, a) => sum + a, 0);
   }
 
   /** Pushes its nodes for the coming step. */
   blow({ drag, density, field, h, mass }: Blow): void {
-    if (field) this.draw(field, h);
+    this.feel(field, h);
     if (drag <= 0 || density <= 0) return;
-    const { body, skin, at, speeds, felt, none, surface } = this;
+    const { at, comes, given, alone, skin, body, passes, surface } = this;
     carryPoints(at, skin, body.x);
-    carryPoints(speeds, { ...skin, off: none }, body.v);
-    this.each((normal, points) => {
-      const area = norm(normal);
-      if (!(area > 0)) return;
-      const mean = (list: Float64Array, a: number) => points.reduce((s, p) => s + list[3 * p + a]! / 3, 0);
-      felt.fill(0);
-      field?.(felt, mean(at, 0), mean(at, 1), mean(at, 2));
-      let across = 0;
-      for (let a = 0; a < 3; a++) across += ((felt[a]! - mean(speeds, a)) * normal[a]!) / area;
-      if (across >= 0) return;
-      const pressed = (density * drag * area * across * across) / 2;
-      // At most what stops it: light bodies in a storm are not thrown back and forth.
-      const share = (mass * area) / surface;
-      const impulse = (h * pressed) / Math.max(1, (h * density * drag * area * -across) / share);
-      for (const p of points)
-        for (let k = 8 * p; k < 8 * p + 8; k++) {
-          const w = skin.shares[k]!;
-          if (w === 0 || body.free[skin.nodes[k]!] === 0) continue;
-          for (let a = 0; a < 3; a++)
-            body.pushes[3 * skin.nodes[k]! + a]! -= ((w * impulse) / 3) * (normal[a]! / area);
-        }
-    });
+    carryPoints(comes, alone, passes);
+    given.fill(0);
+    const { triangles } = skin;
+    const per = (density * drag * h) / 2;
+    // At most what stops it: light bodies in a storm are not thrown back and forth.
+    const most = mass / surface;
+    for (let t = 0; t < triangles.length; t += 3) {
+      const a = 3 * triangles[t]!,
+        b = 3 * triangles[t + 1]!,
+        c = 3 * triangles[t + 2]!;
+      const ux = at[b]! - at[a]!,
+        uy = at[b + 1]! - at[a + 1]!,
+        uz = at[b + 2]! - at[a + 2]!;
+      const wx = at[c]! - at[a]!,
+        wy = at[c + 1]! - at[a + 1]!,
+        wz = at[c + 2]! - at[a + 2]!;
+      const nx = uy * wz - uz * wy,
+        ny = uz * wx - ux * wz,
+        nz = ux * wy - uy * wx;
+      const long = Math.sqrt(nx * nx + ny * ny + nz * nz);
+      if (!(long > 0)) continue;
+      const across =
+        ((comes[a]! + comes[b]! + comes[c]!) * nx +
+          (comes[a + 1]! + comes[b + 1]! + comes[c + 1]!) * ny +
+          (comes[a + 2]! + comes[b + 2]! + comes[c + 2]!) * nz) /
+        (3 * long);
+      if (across >= 0) continue;
+      // A third to each corner, along a normal that is twice as long as the triangle is large.
+      const share = Math.min(per * across * across, most * -across) / 6;
+      for (const p of [a, b, c]) {
+        given[p] = given[p]! - share * nx;
+        given[p + 1] = given[p + 1]! - share * ny;
+        given[p + 2] = given[p + 2]! - share * nz;
+      }
+    }
+    this.toNodes();
   }
 
-  /** What attractors do to its nodes. */
-  private draw(field: Field, h: number): void {
-    const { body, felt } = this;
+  /** How fast air comes on to its nodes, and what attractors do to them. */
+  private feel(field: Field | null, h: number): void {
+    const { body, passes, felt } = this;
     for (let i = 0; i < body.mass.length; i++) {
-      if (body.free[i] === 0) continue;
+      const o = 3 * i;
       felt.fill(0);
-      field(felt, body.x[3 * i]!, body.x[3 * i + 1]!, body.x[3 * i + 2]!);
-      for (let a = 0; a < 3; a++) body.pushes[3 * i + a]! += h * body.mass[i]! * felt[3 + a]!;
+      field?.(felt, body.x[o]!, body.x[o + 1]!, body.x[o + 2]!);
+      for (let a = 0; a < 3; a++) {
+        passes[o + a] = felt[a]! - body.v[o + a]!;
+        if (field && body.free[i] !== 0) body.pushes[o + a]! += h * body.mass[i]! * felt[3 + a]!;
+      }
+    }
+  }
+
+  /** Gives the nodes what the points were given. */
+  private toNodes(): void {
+    const { body, skin, given } = this;
+    for (let p = 0; p < skin.points; p++) {
+      const [x, y, z] = [given[3 * p]!, given[3 * p + 1]!, given[3 * p + 2]!];
+      if (x === 0 && y === 0 && z === 0) continue;
+      for (let k = 8 * p; k < 8 * p + 8; k++) {
+        const w = skin.shares[k]!;
+        const o = 3 * skin.nodes[k]!;
+        if (w === 0 || body.free[o / 3] === 0) continue;
+        body.pushes[o]! += w * x;
+        body.pushes[o + 1]! += w * y;
+        body.pushes[o + 2]! += w * z;
+      }
     }
   }
 }

@@ -18,18 +18,20 @@ export function carryPoints(
   { nodes, shares, points, off }: Omit<BodySkin, 'area' | 'triangles'>,
   x: Float64Array,
 ): void {
-  for (let p = 0; p < points; p++) {
-    let [a, b, c] = [off[3 * p]!, off[3 * p + 1]!, off[3 * p + 2]!];
-    for (let k = 8 * p; k < 8 * p + 8; k++) {
-      const w = shares[k]!;
-      const o = 3 * nodes[k]!;
+  for (let p = 0, k = 0; p < 3 * points; p += 3, k += 8) {
+    let a = off[p]!,
+      b = off[p + 1]!,
+      c = off[p + 2]!;
+    for (let e = k; e < k + 8; e++) {
+      const w = shares[e]!;
+      const o = 3 * nodes[e]!;
       a += w * x[o]!;
       b += w * x[o + 1]!;
       c += w * x[o + 2]!;
     }
-    out[3 * p] = a;
-    out[3 * p + 1] = b;
-    out[3 * p + 2] = c;
+    out[p] = a;
+    out[p + 1] = b;
+    out[p + 2] = c;
   }
 }
 
