@@ -114,7 +114,7 @@ test('thighs are filled on the left, softened and mirrored; the strip plays all 
   await page.getByRole('tab', { name: 'Meshes' }).click();
   await page.getByRole('option', { name: /body mesh/ }).click();
   await page.getByRole('button', { name: 'Make soft', exact: true }).click();
-  let now = await newer(page, first);
+  const made = await newer(page, first);
   await page.getByRole('button', { name: 'Paint softness' }).click();
   const bar = page.getByRole('region', { name: 'Paint softness' });
   // How many have a partner stands there before the first stroke.
@@ -125,7 +125,7 @@ test('thighs are filled on the left, softened and mirrored; the strip plays all 
   await bar.getByRole('button', { name: 'soften all' }).click();
   await bar.getByRole('button', { name: 'soften all' }).click();
   await bar.getByRole('button', { name: 'left to right' }).click();
-  now = await newer(page, now);
+  await newer(page, made);
   await page.keyboard.press('Escape');
   await saved(page);
   const region = await regionOf(page, id);

@@ -44,9 +44,9 @@ type BodyProps = Pick<PanelProps<BodyPart>, 'parts' | 'run'>;
 
 const INITIAL = BodySettings.parse({});
 const FIRST = ['amount', 'hold', 'droop', 'damping'] as const;
-/** µs that a cell takes in a step, as measured (docs/performance.md), and steps a second. */
-const PRICE = 5;
-const RATE = 150;
+/** µs that a cell and a point of the surface take in a step, as measured (docs/performance.md), and steps a second. */
+const PRICE = { cell: 3, point: 2.5 };
+const RATE = 200;
 
 /** A first answer to a dragged handle: held faster by as much, and damped by as much. */
 const roughly = (part: BodyPart, at: number, faster: number, damped: number) => ({
@@ -151,7 +151,8 @@ function Cells({ parts, run }: BodyProps) {
   const density = densityOf(settingAt(one, 'density', frame));
   const young = youngOf(settingAt(one, 'droop', frame), density, hi[1]! - lo[1]!);
   const frames = shot.range.last - shot.range.first + 1;
-  const seconds = (filled.lattice.cells * PRICE * 1e-6 * RATE * frames) / shot.fps;
+  const each = filled.lattice.cells * PRICE.cell + filled.touch.points * PRICE.point;
+  const seconds = (each * 1e-6 * RATE * frames) / shot.fps;
   return (
     <>
       <p className="muted small">
