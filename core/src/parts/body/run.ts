@@ -7,6 +7,7 @@ import {
   bodyNumbers,
   carryPoints,
   makeSoftBody,
+  ShownOut,
   type PressHow,
   type PressNeeds,
   type SoftBody,
@@ -34,7 +35,7 @@ import { makeSkinBody, type SkinBody } from './skinBody';
 import { BODY_SETTINGS, FULL_HOLD } from './settings';
 import type { BodySource } from './source';
 import { Strings } from './strings';
-import { matterOf, valuesOf, type BodyValues } from './values';
+import { firmOf, impedanceOf, matterOf, valuesOf, type BodyValues } from './values';
 
 const nothing = (): void => undefined;
 
@@ -87,6 +88,7 @@ class BodyRun implements PartRun {
   /** How much longer its edges want to be. */
   private readonly grown = Float64Array.of(1);
   private calmed = false;
+  private readonly outs: ShownOut | null;
   private readonly air: BodyAir;
   private readonly forces: PartForces;
   private how: PressHow;
@@ -130,10 +132,12 @@ class BodyRun implements PartRun {
       ? makeSkinBody(this.body, this.press.skin, touch.triangles, lattice.rest, part.settings.friction)
       : null;
     this.bodies = this.stands ? [this.stands.body] : [];
+    this.outs =
+      touch.points < sheet.points ? new ShownOut(sheet.points, this.meets.pushed, () => this.how) : null;
     this.air = new BodyAir(this.body, this.press.skin, lattice.rest);
     this.forces = env.forcesOn(part.id);
-    const firm = track.layout.shares.firm;
-    if (firm) this.paintFirm(firm);
+    const { firm } = track.layout.shares;
+    if (firm) this.body.stiff.set(firmOf(firm, lattice.corners));
     this.skin = new Float64Array(3 * sheet.points);
     this.off = new Float64Array(3 * sheet.points);
     this.shows = { places: this.skin, off: this.off };
@@ -154,12 +158,12 @@ class BodyRun implements PartRun {
 
   /** How it is at a frame where it touches. */
   private howNow(frame: number): PressHow {
-    const { density, young, poisson } = this.matter(frame);
+    const matter = this.matter(frame);
     return {
       thickness: this.value('thickness', frame),
       friction: this.value('friction', frame),
-      impedance: Math.sqrt((density * young * (1 - poisson)) / ((1 + poisson) * (1 - 2 * poisson))),
-      mass: density * this.track.layout.filled,
+      impedance: impedanceOf(matter),
+      mass: matter.density * this.track.layout.filled,
     };
   }
 
@@ -170,15 +174,6 @@ class BodyRun implements PartRun {
     const share = volume / filled;
     const calm = this.calmed ? { damping: Math.max(1, matter.damping) } : {};
     return { ...matter, density: matter.density * share, young: matter.young * share, ...calm };
-  }
-
-  private paintFirm(shares: Float64Array): void {
-    const { corners } = this.track.layout.lattice;
-    for (let c = 0; c < this.body.stiff.length; c++) {
-      let sum = 0;
-      for (let k = 8 * c; k < 8 * c + 8; k++) sum += shares[corners[k]!]! / 8;
-      this.body.stiff[c] = Math.max(0.01, sum);
-    }
   }
 
   get moving(): readonly Float64Array[] {
@@ -338,12 +333,24 @@ class BodyRun implements PartRun {
     frames.startsIn[this.index] = depth > INSIDE ? this.minds.slice(deepIn, deepIn + 1) : [];
   }
 
+  /** The way out of what it stands inside of, for each point of its skin. */
+  private wayOut(): Float64Array {
+    const { body, outs, track, skin, off, apart } = this;
+    if (!outs) return body.out;
+    // Fewer points touch than it has: all of them are looked at.
+    const none = new Float64Array(off.length);
+    carryPoints(off, { ...track.layout.points, points: off.length / 3, off: none }, apart);
+    for (let o = 0; o < off.length; o++) off[o]! += skin[o]!;
+    outs.find(off);
+    return outs.out;
+  }
+
   /** How far each point of its skin is shown from there: what stands inside of something is shown pushed out. */
   private strays(amount: number): Float64Array {
     const { body, off, apart, track } = this;
     const { points } = track.layout;
     for (let o = 0; o < apart.length; o++) apart[o] = body.x[o]! - body.shown[o]!;
-    carryPoints(off, { ...points, points: off.length / 3, off: body.out }, apart);
+    carryPoints(off, { ...points, points: off.length / 3, off: this.wayOut() }, apart);
     for (let o = 0; o < off.length; o++) off[o]! *= amount;
     return off;
   }

@@ -13,9 +13,13 @@ export class Strings {
   private readonly placed = new Float64Array(7);
 
   constructor(track: PartTrack<BodyLayout, BodySource>, env: Env, runs: readonly PartRun[]) {
-    const { strings } = track.layout;
+    const { strings, touch } = track.layout;
     const links = anchorsOf(track, runs);
-    this.all = strings.map(({ point, length }) => ({ point, length, anchor: new Float64Array(3) }));
+    this.all = strings.map(({ point, length }) => ({
+      point: touch.place[point]!,
+      length,
+      anchor: new Float64Array(3),
+    }));
     this.rows = strings.map(({ joint }) => env.track.joints.get(joint)!);
     this.carriers = strings.map(({ joint }) => links.get(joint) ?? []);
   }

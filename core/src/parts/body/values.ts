@@ -32,3 +32,18 @@ export function matterOf(value: BodyValues, frame: number, height: number): Body
     first: firstOf(young, density, height),
   };
 }
+
+/** Pa per m/s: density times the speed of pressure in it. */
+export const impedanceOf = ({ density, young, poisson }: BodyMatter): number =>
+  Math.sqrt((density * young * (1 - poisson)) / ((1 + poisson) * (1 - 2 * poisson)));
+
+/** Least share of its firmness that a cell has. */
+const LEAST_FIRM = 0.01;
+
+/** How firm each cell is: the mean of its eight corners. */
+export const firmOf = (shares: Float64Array, corners: ArrayLike<number>): Float64Array =>
+  Float64Array.from({ length: corners.length / 8 }, (_, c) => {
+    let sum = 0;
+    for (let k = 8 * c; k < 8 * c + 8; k++) sum += shares[corners[k]!]! / 8;
+    return Math.max(LEAST_FIRM, sum);
+  });
