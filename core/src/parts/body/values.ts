@@ -1,19 +1,13 @@
-import { makeValueCurve } from '../../model/index';
 import type { BodyMatter } from '../../solver/soft/index';
+import { keyedValues } from '../keyed';
 import type { BodyPart } from './document';
 import { BODY_SETTING_KEYS, densityOf, youngOf, type BodySettingKey } from './settings';
 
 export type BodyValues = (key: BodySettingKey, frame: number) => number;
 
-/** The settings of a body at any frame: their keys, or their values where they have none. */
-export function valuesOf(part: Pick<BodyPart, 'settings' | 'keys'>): BodyValues {
-  const curves = new Map(
-    BODY_SETTING_KEYS.flatMap((k) =>
-      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
-    ),
-  );
-  return (key, frame) => curves.get(key)?.(frame) ?? part.settings[key];
-}
+/** The settings of a body at any frame. */
+export const valuesOf = (part: Pick<BodyPart, 'settings' | 'keys'>): BodyValues =>
+  keyedValues(BODY_SETTING_KEYS, part);
 
 /** Poisson's ratio of what keeps all of its volume: above it the cells lock. */
 const MOST_POISSON = 0.49;

@@ -1,6 +1,6 @@
-import { makeValueCurve } from '../../model/index';
 import type { SheetMatter } from '../../solver/cloth/index';
 import { drivenBy, isDriven } from '../driven';
+import { keyedValues } from '../keyed';
 import type { Driver } from '../kind';
 import type { SheetPart } from './document';
 import { CLOTH_SETTING_KEYS, CLOTH_SETTINGS, type ClothSettingKey } from './settings';
@@ -9,14 +9,9 @@ export type ClothValues = (key: ClothSettingKey, frame: number) => number;
 
 /** The settings of a cloth at any frame: their keys, or their values where they have none. */
 export function valuesOf(part: Pick<SheetPart, 'settings' | 'keys'>): { value: ClothValues; keyed: boolean } {
-  const curves = new Map(
-    CLOTH_SETTING_KEYS.flatMap((k) =>
-      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
-    ),
-  );
   return {
-    value: (key, frame) => curves.get(key)?.(frame) ?? part.settings[key],
-    keyed: curves.size > 0,
+    value: keyedValues(CLOTH_SETTING_KEYS, part),
+    keyed: CLOTH_SETTING_KEYS.some((k) => part.keys[k]?.length),
   };
 }
 

@@ -1,4 +1,4 @@
-import { makeValueCurve } from '../../model/index';
+import { keyedValues } from '../keyed';
 import type { PendulumPart } from './document';
 import { advancePair, STATE, stepOf, type Pair } from './pair';
 import { PENDULUM_SETTING_KEYS, type PendulumSettingKey } from './settings';
@@ -18,14 +18,7 @@ export interface Answer {
 }
 
 /** Settings of a part over time. */
-export function valuesOf(part: PendulumPart): Answer['value'] {
-  const curves = new Map(
-    PENDULUM_SETTING_KEYS.flatMap((k) =>
-      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
-    ),
-  );
-  return (key, frame) => curves.get(key)?.(frame) ?? part.settings[key];
-}
+export const valuesOf = (part: PendulumPart): Answer['value'] => keyedValues(PENDULUM_SETTING_KEYS, part);
 
 export const pairAt = (part: PendulumPart, value: Answer['value'], frame: number): Pair => ({
   frequency: value('frequency', frame),

@@ -4,15 +4,15 @@ import { norm } from '../../math/index';
 import { bearing } from '../borne';
 import { drivenBy } from '../driven';
 import { anchorShare, type Env, type PartRun, type RunNeeds, type Shows } from '../kind';
+import { keyedValues } from '../keyed';
 import { rowAt } from '../rows';
 import { farthest } from '../stray';
 import { smoothWays } from './bind';
 import type { SkinPart } from './document';
 import type { SkinLayout } from './layout';
-import { SKIN_SETTINGS } from './settings';
+import { SKIN_SETTING_KEYS, SKIN_SETTINGS } from './settings';
 import type { SkinSource } from './source';
 import { turnWithTriangle } from './turned';
-import { valuesOf } from './values';
 
 const nothing = (): undefined => undefined;
 
@@ -27,7 +27,7 @@ export function makeSkinRun(
   const { layout, source } = track;
   const { bound, boundOfPicked, size } = layout;
   const n = bound.points.length;
-  const value = drivenBy(valuesOf(part), part.id, SKIN_SETTINGS, env.track.drivers);
+  const value = drivenBy(keyedValues(SKIN_SETTING_KEYS, part), part.id, SKIN_SETTINGS, env.track.drivers);
   // A body that is muted is not there, and moves nothing.
   const below = part.below.map(
     (b): Shows | null => runs.find((r) => env.track.parts[r.index]!.layout.part.id === b.part)?.shows ?? null,

@@ -1,19 +1,13 @@
-import { makeValueCurve } from '../../model/index';
 import type { RegionMatter } from '../../solver/soft/index';
+import { keyedValues } from '../keyed';
 import type { RegionPart } from './document';
 import { REGION_SETTING_KEYS, type RegionSettingKey } from './settings';
 
 export type RegionValues = (key: RegionSettingKey, frame: number) => number;
 
-/** The settings of a region at any frame: their keys, or their values where they have none. */
-export function valuesOf(part: Pick<RegionPart, 'settings' | 'keys'>): RegionValues {
-  const curves = new Map(
-    REGION_SETTING_KEYS.flatMap((k) =>
-      part.keys[k]?.length ? [[k, makeValueCurve(part.keys[k])] as const] : [],
-    ),
-  );
-  return (key, frame) => curves.get(key)?.(frame) ?? part.settings[key];
-}
+/** The settings of a region at any frame. */
+export const valuesOf = (part: Pick<RegionPart, 'settings' | 'keys'>): RegionValues =>
+  keyedValues(REGION_SETTING_KEYS, part);
 
 /** What holds a region, by its settings at a frame. */
 export const matterOf = (value: RegionValues, frame: number): RegionMatter => ({
