@@ -8,6 +8,7 @@ import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
+import { Larger } from '../Larger';
 import { PaintedRows } from '../PaintedRows';
 import { Tints } from '../Tints';
 
@@ -39,6 +40,7 @@ export function SkinPanel({ parts, run }: PanelProps<SkinPart>) {
         run={run}
       />
       <Tints tints={TINTS} />
+      <Larger />
       {parts.length === 1 && (
         <>
           <PaintedRows

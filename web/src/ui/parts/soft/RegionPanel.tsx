@@ -9,14 +9,14 @@ import {
 } from '@oscillum/core/soft';
 import { settingAt } from '../../../state/settingAt';
 import { putRegionPreset, regionSize } from '../../../state/parts/soft/edits';
-import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
-import { viewSlice } from '../../../state/view';
+import { selectShot, useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { ResponseCard } from '../../kit/ResponseCard';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
+import { Larger } from '../Larger';
 import { PresetRow } from '../PresetRow';
 import { Tints } from '../Tints';
 import { Where } from './Where';
@@ -72,27 +72,3 @@ const TINTS = [
   ['softness', 'softness', 'How soft each place is: lines at 5, 25, 50 and 75 %'],
   ['stray', 'from its skin', 'How far each place is from its skin: darkest at a tenth of the region’s size'],
 ] as const;
-
-/** How many times as far off their skin regions are drawn. */
-function Larger() {
-  const dispatch = useAppDispatch();
-  const larger = useAppSelector((s) => s.view.larger);
-  return (
-    <div className="painted" role="group" aria-label="Drawn larger">
-      <span title="On the stage alone: what is baked stays as it is">Drawn larger</span>
-      <span className="presses">
-        {[1, 2, 5, 10].map((times) => (
-          <button
-            key={times}
-            className="mini"
-            title={times === 1 ? 'As it is' : `${times} times as far off its skin, on the stage alone`}
-            aria-pressed={larger === times}
-            onClick={() => dispatch(viewSlice.actions.largerSet(times))}
-          >
-            × {times}
-          </button>
-        ))}
-      </span>
-    </div>
-  );
-}
