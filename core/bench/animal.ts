@@ -46,7 +46,12 @@ export function benchAnimal(cells: number): void {
   simulateAll(character, shot, coarse);
   const rough = time(() => simulateAll(character, softer(shot), coarse));
   const memory = (after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers) / MB;
-  console.log(
-    `animal of ${count} cells, 240 frames on the ground: ${whole.toFixed(0)} ms, ${((whole * 1000) / count).toFixed(0)} µs a cell; first frame after an edit ${first.toFixed(0)} ms; coarse answer ${rough.toFixed(0)} ms; ${memory.toFixed(0)} MB`,
-  );
+  const says = [
+    `animal of ${count} cells, 240 frames on the ground: ${whole.toFixed(0)} ms`,
+    `${((whole * 1000) / count).toFixed(0)} µs a cell`,
+    `first frame after an edit ${first.toFixed(0)} ms`,
+    `coarse answer ${rough.toFixed(0)} ms`,
+    `${memory.toFixed(0)} MB`,
+  ];
+  console.log(says.join('; '));
 }

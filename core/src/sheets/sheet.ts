@@ -132,7 +132,7 @@ function crossOf(out: number[], x: Float64Array, a: number, b: number, c: number
  * Sums of the cross products of the triangles at each point (3 numbers each): along its normal, and six times a third
  * of their area long.
  */
-export function sumNormals(out: Float64Array, x: Float64Array, triangles: Int32Array): void {
+export function sumNormals(out: Float64Array, x: Float64Array, triangles: Int32Array | Uint32Array): void {
   out.fill(0);
   for (let t = 0; t < triangles.length; t += 3) {
     const i = 3 * triangles[t]!;

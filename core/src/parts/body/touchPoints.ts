@@ -1,5 +1,4 @@
-import type { Sheet } from '../../sheets/index';
-import { faceOut } from '../../solver/soft/index';
+import { sumNormals, type Sheet } from '../../sheets/index';
 
 /** Places that are carried by 8 nodes each: which, and how much of each. */
 export interface Carried {
@@ -48,7 +47,7 @@ export function touchPoints(sheet: Sheet, rest: Float64Array, cell: number): Spr
 /** Turns, in place, triangles round where they face inwards on the whole. */
 function turnOutward(triangles: Uint32Array, places: readonly number[]): void {
   const normals = new Float64Array(places.length);
-  faceOut(normals, Float64Array.from(places), triangles);
+  sumNormals(normals, Float64Array.from(places), triangles);
   if (normals.reduce((sum, n, o) => sum + n * places[o]!, 0) >= 0) return;
   for (let t = 0; t < triangles.length; t += 3)
     [triangles[t + 1], triangles[t + 2]] = [triangles[t + 2]!, triangles[t + 1]!];
@@ -57,7 +56,7 @@ function turnOutward(triangles: Uint32Array, places: readonly number[]): void {
 /** One point for each patch of a grid that faces one way: the outermost of the sheet's points in it. */
 function thinned({ places, points }: Spread, sheetPoints: number, patch: number): Spread {
   const normals = new Float64Array(places.length);
-  faceOut(normals, Float64Array.from(places), points.triangles);
+  sumNormals(normals, Float64Array.from(places), points.triangles);
   const patches = new Map<string, number[]>();
   for (let p = 0; p < points.points; p++) {
     const at = [0, 1, 2].map((a) => Math.floor(places[3 * p + a]! / patch));

@@ -1,20 +1,3 @@
-/** Sums the normals of triangles at their points, as long as their area is large; 3 numbers a point into `out`. */
-export function faceOut(out: Float64Array, at: Float64Array, triangles: Uint32Array): void {
-  out.fill(0);
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
-    for (let k = 0; k < 3; k++) {
-      const [f, g] = [(k + 1) % 3, (k + 2) % 3];
-      const n =
-        (at[b + f]! - at[a + f]!) * (at[c + g]! - at[a + g]!) -
-        (at[b + g]! - at[a + g]!) * (at[c + f]! - at[a + f]!);
-      out[a + k]! += n;
-      out[b + k]! += n;
-      out[c + k]! += n;
-    }
-  }
-}
-
 /** A ball that is found on the wrong side of a surface by more than this (cosine) is put back to where it came from. */
 const WRONG = 0.2;
 

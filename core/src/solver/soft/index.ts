@@ -3,6 +3,5 @@ export { bodyNumbers, makeSoftBody, type BodyMatter, type SoftBody } from './bod
 export type { PressHow, PressNeeds } from './press';
 export { boxOf, carryPoints, type BodySkin } from './skin';
 export { ShownOut } from './shown';
-export { faceOut } from './facing';
 export type { BodyString } from './strings';
 export * from './region';

@@ -1,10 +1,11 @@
 import type { BodyStep } from '../../kernel/soft/bodyFields';
+import { sumNormals } from '../../sheets/index';
 import { givesWay, pushBody, type Body } from '../bodies';
 import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../cloth/contact';
 import type { Make } from '../cloth/setup';
 import type { Arena } from '../arena';
 import type { StepBody } from '../cloth/stepBody';
-import { beforeBall, faceOut, standsAgainst } from './facing';
+import { beforeBall, standsAgainst } from './facing';
 import { boxOf, carryPoints, type BodySkin } from './skin';
 import { writeString, type BodyString } from './strings';
 
@@ -188,7 +189,7 @@ class Pressing implements Press {
     if (fresh) clock[0] = 1 - clock[0]!;
     this.used = 0;
     this.pull();
-    if (this.facing.length > 0) faceOut(this.facing, at, skin.triangles);
+    if (this.facing.length > 0) sumNormals(this.facing, at, skin.triangles);
     boxOf(this.box, at);
     const farthest = own.reduce((m, x) => Math.max(m, x), 0);
     for (const [k, b] of this.all.entries()) {
