@@ -23,7 +23,7 @@ test('a jelly parcel begins higher by one press, gets finer cells, and is baked 
   await page.keyboard.press('Enter');
   now = await newer(page, now);
   await expect(page.getByText(/125 cells of 8.\d cm: about/)).toBeVisible();
-  expect(await lane.textContent()).not.toBe(numbers);
+  await expect(lane).not.toHaveText(numbers ?? '');
   await dragSlider(page, 'Hold', 0.2);
   await newer(page, now);
   await saved(page);
@@ -174,7 +174,7 @@ test('post balloons float on their strings; their lift is edited, and nothing is
   const before = await lane.textContent();
   await dragSlider(page, 'Lift of the filling', 0.9);
   await newer(page, first);
-  expect(await lane.textContent()).not.toBe(before);
+  await expect(lane).not.toHaveText(before ?? '');
   await saved(page);
   const shot = await shotOf(page, id);
   expect(clothOf(shot).settings.float).toBeGreaterThan(4);

@@ -28,7 +28,7 @@ test('a wattle is made soft, painted, tuned, and baked to what the command line 
   const numbers = await lane.getByTestId('lane-numbers').textContent();
   await dragSlider(page, 'Amount', 0.9);
   const more = await newer(page, flesh);
-  expect(await lane.getByTestId('lane-numbers').textContent()).not.toBe(numbers);
+  await expect(lane.getByTestId('lane-numbers')).not.toHaveText(numbers ?? '');
 
   // Painted: it begins with what the ball reached, and a faint stroke is one edit.
   await page.getByRole('button', { name: 'Paint softness' }).click();

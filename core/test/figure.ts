@@ -7,6 +7,8 @@ import { Maker } from './maker';
 export interface FigureMesh {
   readonly places: ArrayLike<number>;
   readonly triangles: ArrayLike<number>;
+  /** Edges without triangles: 2 indices each. */
+  readonly lines?: ArrayLike<number>;
   /** A morph target (3 numbers a vertex) that the clip keys to a weight. */
   readonly target?: { readonly moves: ArrayLike<number>; readonly weight: (time: number) => number };
 }
@@ -60,7 +62,7 @@ export function makeFigure(
         ]
       : []),
   ]);
-  for (const [name, { places, triangles, target }] of Object.entries(meshes)) {
+  for (const [name, { places, triangles, lines, target }] of Object.entries(meshes)) {
     const p = Array.from(places);
     const bound = (of: (...v: number[]) => number) =>
       [0, 1, 2].map((a) => of(...p.filter((_, k) => k % 3 === a)));
@@ -71,7 +73,17 @@ export function makeFigure(
     const indices = m.accessor(Array.from(triangles), 'SCALAR', 5125);
     const mesh =
       (m.json.meshes ??= []).push({
-        primitives: [{ attributes: { POSITION }, indices, ...(targets && { targets }) }],
+        primitives: [
+          { attributes: { POSITION }, indices, ...(targets && { targets }) },
+          ...(lines
+            ? [
+                {
+                  attributes: { POSITION },
+                  ...{ indices: m.accessor(Array.from(lines), 'SCALAR', 5125), mode: 1 },
+                },
+              ]
+            : []),
+        ],
       }) - 1;
     const node = m.node({ name, mesh }, root);
     if (target)

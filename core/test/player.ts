@@ -1,5 +1,13 @@
 import { MeshoptDecoder } from 'meshoptimizer';
-import { AnimationMixer, LoopOnce, Vector3, type AnimationClip, type Mesh, type Object3D } from 'three';
+import {
+  AnimationMixer,
+  LoopOnce,
+  Mesh,
+  Vector3,
+  type AnimationClip,
+  type LineSegments,
+  type Object3D,
+} from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** An independent player: three's loader and mixer. World places of nodes at times, by node index of the file. */
@@ -36,9 +44,9 @@ export class Player {
     const at = new Vector3();
     this.objects.get(node)!.traverse((o) => {
       const mesh = o as Mesh;
-      if (!mesh.isMesh) return;
+      if (!mesh.isMesh && !(o as unknown as LineSegments).isLine) return;
       for (let v = 0; v < mesh.geometry.attributes.position!.count; v++) {
-        mesh.getVertexPosition(v, at).applyMatrix4(mesh.matrixWorld);
+        Mesh.prototype.getVertexPosition.call(mesh, v, at).applyMatrix4(mesh.matrixWorld);
         out.push(at.x, at.y, at.z);
       }
     });

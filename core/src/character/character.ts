@@ -51,7 +51,7 @@ export interface Mesh {
   readonly weights: Float64Array;
 }
 
-/** Triangles only; other primitive modes are left out with a note (they stay in the file). */
+/** Triangles, or lines; points are left out with a note (they stay in the file). */
 export interface Primitive {
   readonly positions: Float32Array;
   readonly normals: Float32Array | null;
@@ -61,7 +61,10 @@ export interface Primitive {
   /** 4 a vertex, weights summing to 1. */
   readonly joints: Uint16Array | null;
   readonly weights: Float32Array | null;
+  /** Corners of triangles, 3 each. */
   readonly indices: Uint32Array;
+  /** Ends of lines, 2 each. */
+  readonly lines: Uint32Array;
   readonly material: number;
   /** Position offsets of each morph target. */
   readonly targets: readonly Float32Array[];

@@ -24,6 +24,7 @@ export {
 export { coarserTriangles, simplifiedTriangles } from './simplify';
 export {
   addMorphs,
+  meshLines,
   meshTriangles,
   morphedVertices,
   skinMoved,

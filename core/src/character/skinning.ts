@@ -19,6 +19,16 @@ export function meshTriangles(
   return { vertices, indices };
 }
 
+/** Lines of a mesh node, ends as vertices of all its primitives in a row: 2 each. */
+export function meshLines(character: Character, node: number): number[] {
+  let vertices = 0;
+  return primitivesOf(character, node).flatMap((p) => {
+    const own = Array.from(p.lines, (i) => i + vertices);
+    vertices += p.positions.length / 3;
+    return own;
+  });
+}
+
 function primitivesOf(character: Character, node: number): readonly Primitive[] {
   return character.meshes[character.nodes[node]?.mesh ?? -1]?.primitives ?? [];
 }

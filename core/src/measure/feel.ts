@@ -14,7 +14,13 @@ const partOf = (shot: Shot, track: SourceTrack, index: number): Part =>
 
 /** The feel of a part of the shot on the standard quick turn, in frames of the shot. */
 export function partFeel(shot: Shot, track: SourceTrack, index: number): Feel {
-  return kindOf(partOf(shot, track, index)).feel(shot, track, index);
+  const part = partOf(shot, track, index);
+  const kind = kindOf(part);
+  const as = kind.answersAs?.(part).flatMap((id) => {
+    const at = track.parts.findIndex((p) => p.layout.part.id === id);
+    return at >= 0 && at !== index ? [at] : [];
+  });
+  return as?.[0] === undefined ? kind.feel(shot, track, index) : partFeel(shot, track, as[0]);
 }
 
 /** Settings that give a part of the shot an asked feel. */

@@ -338,6 +338,8 @@ export interface PartKind<
   drive?(needs: DriveNeeds<L>): Driver;
   /** Its feel on the standard quick turn, and settings that give an asked one; by its place in the track. */
   feel(shot: Shot, track: SourceTrack, index: number): Feel;
+  /** Parts that it answers as where it has no feel of its own: that of the first of them that moves is shown. */
+  answersAs?(part: D): readonly string[];
   fit(shot: Shot, track: SourceTrack, index: number, asked: AskedFeel): FittedFeel;
   measureShot(x: Simulated<D>): ShotFeel;
   /** What is wrong with it, worst causes first. */

@@ -1,4 +1,4 @@
-import { meshTriangles, restWorld, skinVertices, type Character } from '../character/index';
+import { meshLines, meshTriangles, restWorld, skinVertices, type Character } from '../character/index';
 import type { JointRef } from '../model/index';
 import { findRims } from './paths';
 import { makeSheet, type Sheet } from './sheet';
@@ -17,7 +17,7 @@ export function sheetOf(character: Character, node: number): Sheet {
     const { vertices, indices } = meshTriangles(character, node);
     const places = new Float64Array(3 * vertices);
     skinVertices(places, character, node, restWorld(character));
-    sheet = makeSheet(places, indices);
+    sheet = makeSheet(places, indices, meshLines(character, node));
     known.set(node, sheet);
   }
   return sheet;

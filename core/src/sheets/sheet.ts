@@ -7,7 +7,7 @@ export interface Sheet {
   readonly pointOf: Int32Array;
   /** Points of each triangle, 3 numbers; triangles without an area are left out. */
   readonly triangles: Int32Array;
-  /** A third of the area of the triangles at each point, m². */
+  /** A third of the area of the triangles at each point, and half of that of its lines, m². */
   readonly area: Float64Array;
   /** Points of each edge, 2 numbers, the lower one first. */
   readonly edges: Int32Array;
@@ -15,7 +15,7 @@ export interface Sheet {
   readonly length: Float64Array;
   /** Area of the triangles at each edge over its length squared: times N/m it is its stiffness. */
   readonly share: Float64Array;
-  /** Triangles at each edge: 1 on a rim. */
+  /** Triangles at each edge: 1 on a rim, 0 of a line. */
   readonly faces: Uint8Array;
   /** Vertices that belong to no triangle with an area, and edges with more than two: what is odd about the mesh. */
   readonly loose: number;
@@ -26,13 +26,19 @@ export interface Sheet {
 const SAME = 1e-6;
 /** Triangles flatter than this, as twice their area over their longest side squared, have no area. */
 const FLAT = 1e-7;
+/** A line is a strip of this share of the mesh's size wide. */
+const THREAD = 0.005;
 
 /**
  * Makes the sheet of a mesh: `places` m, 3 numbers a vertex; `indices` 3 a triangle. Seams (vertices at one place,
- * split for their texture) are welded.
+ * split for their texture) are welded. `lines` are edges without triangles, 2 vertices each: strings.
  */
-export function makeSheet(places: Float64Array, indices: ArrayLike<number>): Sheet {
-  const { pointOf, rest } = weld(places);
+export function makeSheet(
+  places: Float64Array,
+  indices: ArrayLike<number>,
+  lines: ArrayLike<number> = [],
+): Sheet {
+  const { pointOf, rest, size: whole } = weld(places);
   const points = rest.length / 3;
   const triangles: number[] = [];
   const area = new Float64Array(points);
@@ -66,6 +72,18 @@ export function makeSheet(places: Float64Array, indices: ArrayLike<number>): She
       faces[e]!++;
     }
   }
+  for (let l = 0; l + 1 < lines.length; l += 2) {
+    const [p, q] = [pointOf[lines[l]!]!, pointOf[lines[l + 1]!]!];
+    const [lo, hi] = [Math.min(p, q), Math.max(p, q)];
+    const far = distance(rest, p, q);
+    if (!(far > 0) || found.has(lo * points + hi)) continue;
+    found.set(lo * points + hi, edges.length / 2);
+    edges.push(lo, hi);
+    length.push(far);
+    share.push((THREAD * whole) / far);
+    faces.push(0);
+    for (const end of [lo, hi]) area[end]! += (THREAD * whole * far) / 2;
+  }
   return {
     ...{ points, rest, pointOf, area },
     triangles: Int32Array.from(triangles),
@@ -79,7 +97,7 @@ export function makeSheet(places: Float64Array, indices: ArrayLike<number>): She
 }
 
 /** Vertices at one place become one point, numbered by their first vertex. */
-function weld(places: Float64Array): { pointOf: Int32Array; rest: Float64Array } {
+function weld(places: Float64Array): { pointOf: Int32Array; rest: Float64Array; size: number } {
   let size = 0;
   for (let a = 0; a < 3; a++) {
     let [lo, hi] = [Infinity, -Infinity];
@@ -104,7 +122,7 @@ function weld(places: Float64Array): { pointOf: Int32Array; rest: Float64Array }
     }
     pointOf[v] = p;
   }
-  return { pointOf, rest: Float64Array.from(rest) };
+  return { pointOf, rest: Float64Array.from(rest), size };
 }
 
 function distance(x: Float64Array, a: number, b: number): number {

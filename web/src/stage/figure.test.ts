@@ -8,6 +8,7 @@ const primitive = (x: number) => ({
   ...{ normals: null, uvs: null, colours: null, joints: null, weights: null },
   indices: Uint32Array.of(0, 1, 2),
   material: -1,
+  lines: new Uint32Array(0),
   targets: [new Float32Array(9).fill(1)],
 });
 const node = (name: string, mesh: number) => ({

@@ -19,6 +19,15 @@ interface Body {
   free: THREE.Mesh[] | null;
 }
 
+/** Corners of what is drawn: lines are triangles without an area, seen by their edges. */
+function cornersOf({ indices, lines }: Primitive): Uint32Array {
+  if (lines.length === 0) return indices;
+  return Uint32Array.from(
+    { length: (3 * lines.length) / 2 },
+    (_, k) => lines[2 * Math.floor(k / 3) + Math.min(1, k % 3)]!,
+  );
+}
+
 const NO_POINTS: ReadonlyMap<number, Float64Array> = new Map();
 
 /**
@@ -97,7 +106,7 @@ export class Figure {
   ): void {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', new THREE.BufferAttribute(p.positions, 3));
-    geometry.setIndex(new THREE.BufferAttribute(p.indices, 1));
+    geometry.setIndex(new THREE.BufferAttribute(cornersOf(p), 1));
     if (p.normals) geometry.setAttribute('normal', new THREE.BufferAttribute(p.normals, 3));
     else geometry.computeVertexNormals();
     if (p.uvs) geometry.setAttribute('uv', new THREE.BufferAttribute(p.uvs, 2));
@@ -115,6 +124,7 @@ export class Figure {
       transparent: a < 1,
       vertexColors: p.colours !== null,
       side: source?.doubleSided ? THREE.DoubleSide : THREE.FrontSide,
+      wireframe: p.lines.length > 0,
       ...(map ? { map } : {}),
     });
     this.disposables.push(geometry, material);

@@ -112,6 +112,7 @@ describe('the pose of a figure on the stage', () => {
     const bead = {
       ...{ positions: Float32Array.of(0, 0, 1, 0, 0, 2), normals: null, uvs: null, colours: null },
       ...{ joints: null, weights: null, indices: Uint32Array.of(0, 1, 0), material: -1 },
+      lines: new Uint32Array(0),
       targets: [Float32Array.of(0, 0, 10, 0, 0, 0)],
     };
     const solid: Character = { ...character, meshes: [{ ...character.meshes[0]!, primitives: [bead] }] };

@@ -13,6 +13,7 @@ import { matInvert, matMultiply } from '../../math/index';
 import { OscillumError, type JointRef } from '../../model/index';
 import { MAX_ROW_JOINTS } from '../../model/index';
 import type { Container } from './container';
+import { hasEdges } from './meshes';
 import { fileError } from './fault';
 import type { GltfJson } from './schema';
 import { giveSkin, giveWeights, INFLUENCES, type Influences } from './skins';
@@ -85,7 +86,7 @@ export function addJoints(
     );
   const json = structuredClone(container.json) as GltfJson;
   const raw = json.meshes![json.nodes![plan.mesh]!.mesh!]!;
-  const drawn = raw.primitives.filter((p) => (p.mode ?? 4) >= 4 && p.attributes.POSITION !== undefined);
+  const drawn = raw.primitives.filter((p) => hasEdges(p) && p.attributes.POSITION !== undefined);
   if (drawn.some((p) => p.extensions?.KHR_draco_mesh_compression))
     throw refuse(
       `The mesh ${character.nodes[plan.mesh]!.name} is compressed with Draco, so its weights cannot be changed`,

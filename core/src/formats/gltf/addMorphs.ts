@@ -1,3 +1,4 @@
+import { hasEdges } from './meshes';
 import { OscillumError } from '../../model/index';
 import type { Container } from './container';
 import { openContainer } from './open';
@@ -66,14 +67,14 @@ export function addMorphs(container: Container, added: AddedMorphs): Container {
   return openContainer(pack(json, pieces, container.fileName), container.fileName);
 }
 
-/** Gives every drawn primitive its part of the targets; one of points or lines gets targets that move nothing. */
+/** Gives every drawn primitive its part of the targets; one of points gets targets that move nothing. */
 function addTargets(mesh: RawMesh, { targets, sparse }: AddedMorphs, tail: Tail, json: GltfJson): void {
   let from = 0;
   for (const p of mesh.primitives) {
     const position = p.attributes.POSITION;
     if (position === undefined) continue;
     const count = json.accessors![position]!.count;
-    const drawn = (p.mode ?? 4) >= 4;
+    const drawn = hasEdges(p);
     const list = [...(p.targets ?? [])];
     for (const t of targets) {
       const of = (all: Float32Array) =>

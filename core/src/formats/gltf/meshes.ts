@@ -30,7 +30,10 @@ function restWeights(m: NonNullable<Container['json']['meshes']>[number]): Float
   return weights;
 }
 
-/** All meshes, triangles only. Weights are made to sum to 1; a vertex without any follows the first joint. */
+/** Whether a piece of a mesh has edges: all but loose points are read, and numbered one after the other. */
+export const hasEdges = (p: Pick<RawPrimitive, 'mode'>): boolean => (p.mode ?? 4) >= 1;
+
+/** All meshes: their triangles and lines. Weights are made to sum to 1; a vertex without any follows the first joint. */
 export function readMeshes(
   container: Container,
   accessors: AccessorReader,
@@ -41,8 +44,7 @@ export function readMeshes(
   const meshes = (container.json.meshes ?? []).map((m, i): Mesh => {
     const primitives: Primitive[] = [];
     m.primitives.forEach((p, k) => {
-      const mode = p.mode ?? 4;
-      if (mode < 4) tally.modes++;
+      if (!hasEdges(p)) tally.modes++;
       else {
         const piece = { container, accessors, raw: p, place: `/meshes/${i}/primitives/${k}` };
         const read = readPrimitive(piece, draco, tally);
@@ -59,7 +61,7 @@ export function readMeshes(
   if (tally.modes)
     notes.push({
       kind: 'found',
-      text: `${count(tally.modes, 'piece')} of points or lines: not drawn, kept in the file.`,
+      text: `${count(tally.modes, 'piece')} of points: not drawn, kept in the file.`,
     });
   if (tally.extraInfluences)
     notes.push({
@@ -122,12 +124,12 @@ const attributesOf =
       : accessors.read(id, `${place}/attributes/${key}`, make, types);
   };
 
-/** Corners of triangles as indices of vertices. */
+/** Corners of triangles and ends of lines as indices of vertices. */
 function readIndices(
   { container, accessors, raw, place }: Piece,
   packed: DracoPrimitive | null,
   vertices: number,
-): Uint32Array {
+): Pick<Primitive, 'indices' | 'lines'> {
   const indices = packed
     ? packed.indices
     : raw.indices !== undefined
@@ -141,7 +143,11 @@ function readIndices(
       `has index ${beyond} beyond its ${vertices} vertices`,
       place,
     );
-  return triangles(indices, raw.mode ?? 4);
+  const mode = raw.mode ?? 4;
+  const none = new Uint32Array(0);
+  return mode < 4
+    ? { indices: none, lines: lines(indices, mode) }
+    : { indices: triangles(indices, mode), lines: none };
 }
 
 /** Morph targets: how far each vertex goes; one that says nothing moves nothing. */
@@ -183,7 +189,7 @@ function readPrimitive(piece: Piece, draco: DracoModule | null, tally: Tally): P
       colours,
       joints: joints && weights ? joints : null,
       weights: joints && weights ? weights : null,
-      indices: readIndices(piece, packed, vertices),
+      ...readIndices(piece, packed, vertices),
       material:
         raw.material !== undefined && raw.material < (container.json.materials?.length ?? 0)
           ? raw.material
@@ -214,6 +220,15 @@ function withAlpha(rgb: Float32Array): Float32Array<ArrayBuffer> {
     out[o + 3] = 1;
   }
   return out;
+}
+
+/** A list of lines from single ones (1), a loop (2) or a strip (3). */
+function lines(indices: Uint32Array, mode: number): Uint32Array {
+  if (mode === 1) return indices.subarray(0, indices.length - (indices.length % 2));
+  const out: number[] = [];
+  for (let i = 0; i + 1 < indices.length; i++) out.push(indices[i]!, indices[i + 1]!);
+  if (mode === 2 && indices.length > 2) out.push(indices.at(-1)!, indices[0]!);
+  return Uint32Array.from(out);
 }
 
 /** A list of triangles from triangles (4), a strip (5) or a fan (6). */

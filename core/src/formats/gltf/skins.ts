@@ -1,4 +1,5 @@
 import type { Container } from './container';
+import { hasEdges } from './meshes';
 import { fileError } from './fault';
 import type { GltfJson } from './schema';
 import type { Tail } from './write';
@@ -50,7 +51,7 @@ export function giveWeights(
   let k = 0;
   for (const p of copy.primitives) {
     const position = p.attributes.POSITION;
-    if ((p.mode ?? 4) < 4 || position === undefined) continue;
+    if (!hasEdges(p) || position === undefined) continue;
     const accessor = json.accessors?.[position];
     if (!accessor)
       throw fileError(container.fileName, 'file.invalid', 'has a mesh that cannot be read whole');

@@ -209,7 +209,8 @@ function nodesAsMesh(
   }
   const positions = new Float32Array(3 * count);
   const own = {
-    ...{ positions, normals: null, uvs: null, colours: null, indices: new Uint32Array(0), material: -1 },
+    ...{ positions, normals: null, uvs: null, colours: null, material: -1 },
+    ...{ indices: new Uint32Array(0), lines: new Uint32Array(0) },
     ...(skin ? { joints, weights } : { joints: null, weights: null }),
     targets: [],
   };

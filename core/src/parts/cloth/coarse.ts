@@ -14,7 +14,8 @@ export function coarsen(layout: ClothLayout): ClothLayout {
   const { sheet, held, shares } = layout;
   if (sheet.points < FEW) return layout;
   const corners = coarserTriangles(sheet.rest, sheet.triangles, SHARE);
-  const pick = Int32Array.from(new Set(corners)).sort();
+  const lines = linesOf(sheet);
+  const pick = Int32Array.from(new Set([...corners, ...lines])).sort();
   if (pick.length < 4 || pick.length > 0.6 * sheet.points) return layout;
   const at = new Map(Array.from(pick, (p, k) => [p, k]));
   const rest = new Float64Array(3 * pick.length);
@@ -22,6 +23,7 @@ export function coarsen(layout: ClothLayout): ClothLayout {
   const coarse = makeSheet(
     rest,
     Array.from(corners, (p) => at.get(p)!),
+    lines.map((p) => at.get(p)!),
   );
   // What holds it must hold some of what is left.
   if (held.includes(1) && !pick.some((p) => held[p])) return layout;
@@ -36,6 +38,10 @@ export function coarsen(layout: ClothLayout): ClothLayout {
     detail: { sheet, held, pick, ...betweenOf(sheet, held, pick) },
   };
 }
+
+/** The ends of the lines of a sheet: strings are kept whole. */
+const linesOf = ({ edges, faces }: Sheet): number[] =>
+  Array.from(edges).filter((_, k) => faces[k >> 1] === 0);
 
 /** The points of a tie that a coarse cloth has; `at` gives the coarse point of each that is picked. */
 function coarseTie({ tie, points, local }: TiedPoints, at: ReadonlyMap<number, number>): TiedPoints {

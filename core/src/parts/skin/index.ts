@@ -7,7 +7,7 @@ import { layOutSkin, type SkinLayout } from './layout';
 import { makeSkinRun } from './run';
 import { makeSkinSource, type SkinSource } from './source';
 
-/** A skin answers as the bodies below it do: it has no feel of its own. */
+/** A skin answers as the bodies below it do: its own feel is none. */
 const FEEL = { lag: NaN, overshoot: NaN, settle: NaN, curve: new Float64Array(0) };
 
 /** Skins that soft bodies below them carry along. */
@@ -26,6 +26,7 @@ export const skinKind: PartKind<SkinPart, SkinLayout, SkinSource> = {
   source: makeSkinSource,
   run: makeSkinRun,
   feel: () => FEEL,
+  answersAs: (part) => part.below.map((b) => b.part),
   fit: () => ({
     settings: {},
     feel: FEEL,

@@ -3,10 +3,10 @@ import { thigh } from '../../../test/thigh';
 import { nodeNamed } from '../../../test/figure';
 import { offsetsOf } from '../../../truth/softRig';
 import { pointSpans, type Frames } from '../../frames/index';
-import { diagnose } from '../../measure/index';
+import { diagnose, fitPartFeel, partFeel } from '../../measure/index';
 import { makeWeightMap } from '../../model/index';
 import { editShot, mendShot, type Shot } from '../../shot/index';
-import { simulateAll, type TrackCache } from '../../simulate/index';
+import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
 import type { SkinPart } from './shared';
 
 const place = (frames: Frames, id: string) => frames.parts.findIndex((p) => p.partId === id);
@@ -99,6 +99,22 @@ describe('a skin over a soft body', () => {
       remedy: { says: 'Reach 2.0 cm' },
     });
     expect(cause((p) => void (p.below = []))?.cause).toBe('nothing below');
+  });
+
+  it('shows the feel of the body that it lies over, and says that the body is what to tune', () => {
+    const { character, shot } = thigh(4);
+    const track = trackOf(character, shot, {});
+    const [muscle, skin] = [0, 1].map((index) => partFeel(shot, track, index));
+    expect(Number.isFinite(muscle!.lag)).toBe(true);
+    expect(skin).toEqual(muscle);
+    expect(fitPartFeel(shot, track, 1, { lag: 2 }).why).toMatch(/tune those/);
+    const bare = editShot(
+      shot,
+      'bare-0001',
+      'Let go',
+      (d) => void ((d.parts.skin as SkinPart).below = []),
+    ).shot;
+    expect(partFeel(bare, trackOf(character, bare, {}), 1).lag).toBeNaN();
   });
 
   it('lets go of a body that is removed, and stays as it is animated while the body is muted', () => {

@@ -7,11 +7,15 @@ import { tethersOf } from './tethers';
 
 const [RADIUS, STRING, EDGES] = [0.12, 0.4, 10] as const;
 
-/** Balls on strings, each a strip 4 mm wide that ends in the ball's lowest point; the anchors stand side by side. */
-function balloons(roots: readonly number[]): Sheet {
+/**
+ * Balls on strings that end in the ball's lowest point; the anchors stand side by side. A string is a strip 4 mm wide,
+ * or a row of lines.
+ */
+function balloons(roots: readonly number[], asLines = false): Sheet {
   const ball = ballSheet(8, RADIUS);
   const places: number[] = [];
   const triangles: number[] = [];
+  const lines: number[] = [];
   for (const x of roots) {
     const base = places.length / 3;
     for (let o = 0; o < ball.rest.length; o += 3)
@@ -19,6 +23,11 @@ function balloons(roots: readonly number[]): Sheet {
     triangles.push(...Array.from(ball.triangles, (p) => base + p));
     const neck = base + ball.points - 1;
     const first = places.length / 3;
+    if (asLines) {
+      for (let k = 0; k < EDGES; k++) places.push(x, (STRING * k) / EDGES, 0);
+      for (let k = 0; k < EDGES; k++) lines.push(first + k, k + 1 < EDGES ? first + k + 1 : neck);
+      continue;
+    }
     for (let k = 0; k < EDGES; k++)
       for (const side of [-0.002, 0.002]) places.push(x + side, (STRING * k) / EDGES, 0);
     for (let k = 0; k + 1 < EDGES; k++) {
@@ -28,7 +37,7 @@ function balloons(roots: readonly number[]): Sheet {
     const last = first + 2 * (EDGES - 1);
     triangles.push(last, last + 1, neck);
   }
-  return makeSheet(Float64Array.from(places), triangles);
+  return makeSheet(Float64Array.from(places), triangles, lines);
 }
 
 const heldOf = (sheet: Sheet) =>
@@ -40,8 +49,8 @@ function fly(
   seconds: number,
   visit: (x: Float64Array) => void,
   fps = 60,
+  sheet = balloons(roots),
 ): Float64Array {
-  const sheet = balloons(roots);
   const rate = 360;
   const cloth = makeCloth({
     ...{ sheet, h: 1 / rate, bodies: [], held: heldOf(sheet), selfContact: false, arena: null },
@@ -155,6 +164,31 @@ describe('balloons on strings', () => {
       expect(y!).toBeGreaterThan(0.8 * STRING);
       expect(Math.abs(x! - 0.2 * Math.sin(6))).toBeLessThan(0.4);
     }
+  });
+
+  it('hang on lines as on strips', () => {
+    const lined = balloons([0], true);
+    const [string, ...more] = tethersOf(lined, pocketsOf(lined), heldOf(lined));
+    expect(more).toEqual([]);
+    expect(string!.length).toBeCloseTo(STRING, 9);
+    const row = [string!.anchor, ...string!.points, string!.neck];
+    expect(row.length).toBe(EDGES + 1);
+    let longest = 0;
+    const last = fly(
+      [0],
+      4,
+      (x) => {
+        const parts = row
+          .slice(1)
+          .map((p, k) => Math.hypot(...[0, 1, 2].map((a) => x[3 * p + a]! - x[3 * row[k]! + a]!)));
+        longest = Math.max(longest, parts.reduce((s, l) => s + l, 0) / STRING - 1);
+      },
+      60,
+      lined,
+    );
+    expect(longest).toBeLessThan(0.005);
+    expect(last[3 * string!.neck + 1]!).toBeGreaterThan(0.8 * STRING);
+    expect([...last].every(Number.isFinite)).toBe(true);
   });
 
   it('go the same way at 24 and at 60 frames a second', () => {

@@ -3,6 +3,7 @@ import { bodiesBelow, changeSkins, paintSkin, removeShare } from '../../../state
 import { selectShot, useAppDispatch, useAppSelector } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
+import { ResponseCard } from '../../kit/ResponseCard';
 import { CheckRow, NumberRow } from '../../kit/Rows';
 import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
@@ -22,6 +23,15 @@ export function SkinPanel({ parts, run }: PanelProps<SkinPart>) {
   return (
     <>
       {parts.length === 1 && <Below part={one} run={run} />}
+      {parts.every((p) => p.below.length > 0) && (
+        <ResponseCard
+          parts={parts}
+          roughly={() => ({})}
+          what="what it lies over, after a quick step aside"
+          still="Read the lane for what it does on this shot."
+          run={run}
+        />
+      )}
       <NumberRow
         label="Reach"
         unit="m"
