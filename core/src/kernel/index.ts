@@ -15,6 +15,7 @@ export { keepLeash, readyTouches } from './cloth/move';
 export { findSelf, partSelf } from './cloth/self';
 export { stepRegion } from './soft/region';
 export { solveBody } from './soft/body';
+export { predictStrands, solveStrands } from './strands/step';
 export { searchLinks } from './search/search';
 export {
   findTouches,

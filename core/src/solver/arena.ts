@@ -35,6 +35,9 @@ export interface Arena {
   region(at: number): void;
   /** The implicit step of a soft body: see core/src/kernel/soft. */
   body(at: number): void;
+  /** A step of strands, before and after what they touch is looked for: see core/src/kernel/strands. */
+  predictStrands(at: number): void;
+  solveStrands(at: number): void;
   /** `searchLinks`; meshes are asked by their place in the list. */
   search(at: number, nearestMesh: (body: number) => void): number;
   /** Takes back all that was allocated after the first `numbers`. */
@@ -71,6 +74,8 @@ interface Kernel extends ClothKernels {
   turnLinks(at: number): void;
   stepRegion(at: number): void;
   solveBody(at: number): void;
+  predictStrands(at: number): void;
+  solveStrands(at: number): void;
   writeContactRows(at: number): void;
   readContactRows(at: number): void;
 }
@@ -139,6 +144,8 @@ export function makeArena(numbers: number): Arena {
     cloth: kernel,
     region: kernel.stepRegion,
     body: kernel.solveBody,
+    predictStrands: kernel.predictStrands,
+    solveStrands: kernel.solveStrands,
     search: (at, nearestMesh) => {
       askMesh = nearestMesh;
       return kernel.searchLinks(at);

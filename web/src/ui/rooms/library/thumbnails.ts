@@ -60,6 +60,10 @@ async function draw(id: string): Promise<string> {
   document.body.append(host);
   let stage: Stage | null = null;
   try {
+    const { first, last } = shot.range;
+    const middle = Math.round((first + last) / 2);
+    // What comes after the middle is not looked at.
+    const half = { ...shot, loop: false, range: { first, last: Math.max(first + 1, middle) } };
     const character = await simulation.open(await file.arrayBuffer(), shot.character.fileName);
     await new Promise<void>((resolve) => {
       const stop = simulation.subscribe(() => {
@@ -67,14 +71,14 @@ async function draw(id: string): Promise<string> {
         stop();
         resolve();
       });
-      simulation.simulate(shot);
+      simulation.simulate(half);
     });
     stage = new Stage(host);
     stage.setCharacter(character);
     stage.show({
-      shot,
+      shot: half,
       picture: simulation.picture,
-      frame: Math.round((shot.range.first + shot.range.last) / 2),
+      frame: middle,
       ...PLAIN,
       offered: [],
     });

@@ -1,0 +1,8 @@
+export {
+  makeStrands,
+  strandNumbers,
+  type Roots,
+  type StrandFeel,
+  type Strands,
+  type StrandShape,
+} from './strands';

@@ -1,0 +1,300 @@
+import { StrandStep } from '../../kernel/strands/fields';
+import { predictStrands, solveStrands } from '../../kernel/strands/step';
+import { numberAt, type Arena } from '../arena';
+import { calibrateChain, lumpMasses, NO_FEEL } from '../calibrate';
+
+/** A strand at rest: lengths of its links (m, all above 0) and their directions, 3 numbers each, unit, as groomed. */
+export interface StrandShape {
+  readonly lengths: Float64Array;
+  readonly directions: Float64Array;
+}
+
+/** What makes a strand swing. */
+export interface StrandFeel {
+  /** Hz: pull to the groom as a whole, and stiffness against bending between links. */
+  readonly hold: number;
+  readonly bend: number;
+  /** Ratio of critical. */
+  readonly damping: number;
+  /** kg/m. */
+  readonly weight: number;
+  /** Factors on hold and bend, one a link; left out they are 1. */
+  readonly holdBy?: ArrayLike<number>;
+  readonly bendBy?: ArrayLike<number>;
+  /** m/s²: what pulls it down at rest. */
+  readonly gravity: readonly [number, number, number];
+  /** Whether the groom is its rest under that gravity. */
+  readonly keeps: boolean;
+}
+
+/** Where roots are: a place (m) and a turn from rest (x y z w), 7 numbers a strand. */
+export type Roots = Float64Array;
+
+/** Strands in motion. Points are the outer ends of links, strand after strand, 3 numbers each. */
+export interface Strands {
+  readonly links: number;
+  readonly first: Int32Array;
+  /** Where points are, m, from their root in world axes, and their ways in the last step. */
+  readonly x: Float64Array;
+  readonly way: Float64Array;
+  /** Where roots are. */
+  readonly roots: Roots;
+  /** kg a point. */
+  readonly masses: Float64Array;
+  /** What pushes each point in the coming step, m/s²; it is taken up and put back to 0. */
+  readonly push: Float64Array;
+  /** Where each point is expected, m in the world: after `predict`. */
+  readonly seen: Float64Array;
+  readonly fields: StrandStep;
+  /** Whether strand k may touch something in this step. */
+  readonly near: Int32Array;
+  tune(k: number, feel: StrandFeel): void;
+  /** Rests as groomed at some roots, moving with them from where they were a step before. */
+  begin(roots: Roots, before: Roots): void;
+  /** Takes roots to where they are at the end of the step, with how much of their travel is felt, and predicts. */
+  predict(roots: Roots, gravity: ArrayLike<number>, travel: number, turn: number): void;
+  solve(friction: number): void;
+  /** Places of points in the world into a list. */
+  places(out: Float64Array): void;
+  readonly moving: readonly Float64Array[];
+  readonly asides: readonly Float64Array[];
+  /** Solves that were taken again so far. */
+  readonly again: number;
+}
+
+/** How much harder than a link's own inertia a contact is. */
+const HARD = 1e3;
+
+/** Numbers that strands take of an arena at most. */
+export const strandNumbers = (strands: number, links: number): number => 110 * links + 50 * strands + 500;
+
+export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Arena | null): Strands {
+  const strands = shapes.length;
+  const links = shapes.reduce((n, s) => n + s.lengths.length, 0);
+  const make = (size: number) => (arena ? arena.alloc(size) : new Float64Array(size));
+  const ints = (size: number) => (arena ? arena.allocInts(size) : new Int32Array(size));
+  const fields = fieldsOf(shapes, strands, links, make, ints);
+  const placed = arena?.place(fields);
+  const { first, off, turn, place, s, v, hv, x, dx, w, q, d, c, load, slip, shift, push } = fields;
+  const masses = new Float64Array(links);
+  const roots = new Float64Array(7 * strands);
+  /** Of each root: its way in the last step, its speed and the one before, times h. */
+  const [went, speed, speedOld] = [0, 1, 2].map(() => new Float64Array(3 * strands)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ];
+  const given = new Float64Array(3 * links);
+  const H = (4 / 9) * h * h;
+  const put = (name: 'friction' | 'again', value: number) => {
+    fields[name] = value;
+    if (placed) placed.numbers[AT[name]] = value;
+  };
+  const turnAt = (k: number, q4: ArrayLike<number>, o: number) => matrixOf(turn, 9 * k, q4, o);
+
+  return {
+    ...{ links, first, x, way: dx, roots, masses, push: given, seen: fields.seen, fields, near: fields.near },
+    tune: (k, feel) => tuneStrand(fields, k, shapes[k]!, feel, h, masses),
+    begin: (to, before) => {
+      roots.set(to);
+      for (const list of [load, slip, shift, given, went, speed, speedOld]) list.fill(0);
+      fields.gap.fill(Infinity);
+      for (let k = 0; k < strands; k++) {
+        for (let a = 0; a < 3; a++) {
+          place[3 * k + a] = to[7 * k + a]!;
+          const way = to[7 * k + a]! - before[7 * k + a]!;
+          went[3 * k + a] = speed[3 * k + a] = speedOld[3 * k + a] = way;
+        }
+        // Where its points were a step before, and where they are: laid as groomed.
+        turnAt(k, before, 7 * k + 3);
+        layAsGroomed(fields, k, dx);
+        turnAt(k, to, 7 * k + 3);
+        layAsGroomed(fields, k, x);
+        for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) {
+          dx[o] = x[o]! - dx[o]!;
+          w[o] = dx[o]!;
+          q[o] = dx[o]!;
+          d[o] = c[o] = s[o]!;
+        }
+      }
+    },
+    predict: (to, gravity, travel, turns) => {
+      for (let k = 0; k < strands; k++) {
+        if (turns !== 1) rideAlong(fields, k, roots, to, 1 - turns);
+        for (let a = 0; a < 3; a++) {
+          const [r, o] = [3 * k + a, 7 * k + a];
+          const way = to[o]! - roots[o]!;
+          const now = 1.5 * way - 0.5 * went[r]!;
+          // Where the root would be if it went on by itself, from where it is.
+          const own = went[r]! / 3 + (8 / 9) * speed[r]! - (2 / 9) * speedOld[r]! - way;
+          off[r] = travel * own + H * gravity[a]!;
+          went[r] = way;
+          speedOld[r] = speed[r]!;
+          speed[r] = now;
+          place[r] = to[o]!;
+        }
+        turnAt(k, to, 7 * k + 3);
+      }
+      roots.set(to);
+      for (let o = 0; o < given.length; o++) push[o] = H * given[o]!;
+      given.fill(0);
+      if (placed) arena!.predictStrands(placed.at);
+      else predictStrands(fields);
+    },
+    solve: (friction) => {
+      put('friction', friction);
+      if (placed) arena!.solveStrands(placed.at);
+      else solveStrands(fields);
+    },
+    places: (out) => {
+      for (let k = 0; k < strands; k++)
+        for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) out[o] = x[o]! + roots[7 * k + (o % 3)]!;
+    },
+    moving: [x, dx, w, q, d, c, roots, went, speed, speedOld],
+    asides: [load, slip, shift, given, v, hv],
+    get again() {
+      return placed ? placed.numbers[AT.again]! : fields.again;
+    },
+  };
+}
+
+function fieldsOf(
+  shapes: readonly StrandShape[],
+  strands: number,
+  links: number,
+  make: (size: number) => Float64Array,
+  ints: (size: number) => Int32Array,
+): StrandStep {
+  const of = (names: readonly (keyof StrandStep)[], size: number) =>
+    Object.fromEntries(names.map((k) => [k, make(size)]));
+  const first = ints(strands + 1);
+  shapes.forEach((s, k) => (first[k + 1] = first[k]! + s.lengths.length));
+  const fields = Object.assign(new StrandStep(), {
+    ...{ strands, first, near: ints(strands), on: ints(links), room: make(64), turn: make(9 * strands) },
+    ...of(['ta', 'ia'], strands),
+    ...of(['place', 'off'], 3 * strands),
+    ...of(['long', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
+    ...of(['load', 'slip', 'shift', 'gap', 'kt', 'pressed'], links),
+    ...of(['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'push', 'seen', 'cn', 'ct', 'cw'], 3 * links),
+    ...of(['at', 'base', 'y', 'n0', 'n1', 'u', 'v1', 'dn', 'yn'], 3 * links),
+    ...{ four: make(4 * links), two: make(2 * links) },
+  });
+  shapes.forEach(({ lengths, directions }, k) => {
+    fields.long.set(lengths, first[k]);
+    fields.s.set(directions, 3 * first[k]!);
+    fields.v.set(directions, 3 * first[k]!);
+  });
+  fields.gap.fill(Infinity);
+  return fields;
+}
+
+/** Coefficients of a strand for one length of step: those of a chain of the same links. */
+function tuneStrand(
+  fields: StrandStep,
+  k: number,
+  { lengths }: StrandShape,
+  feel: StrandFeel,
+  h: number,
+  masses: Float64Array,
+): void {
+  const own = lumpMasses(lengths, feel.weight);
+  const { hold, bend, damping, gravity } = feel;
+  const { alpha, beta, ...stiff } = calibrateChain(
+    { lengths, masses: own },
+    {
+      ...NO_FEEL,
+      ...{ hold, bend, damping, gravity },
+      profiles: { ...(feel.holdBy && { hold: feel.holdBy }), ...(feel.bendBy && { bend: feel.bendBy }) },
+    },
+    h,
+  );
+  const [H, tau] = [(4 / 9) * h * h, (2 / 3) * h];
+  const { first, s, v, hv, sigma } = fields;
+  const lo = first[k]!;
+  fields.ta[k] = tau * alpha;
+  fields.ia[k] = 1 / (1 + tau * alpha);
+  const load = [0, 0, 0];
+  for (let j = lengths.length - 1; j >= 0; j--) {
+    const [i, l, m] = [lo + j, lengths[j]!, own[j]!];
+    masses[i] = m;
+    const inert = m * (1 + tau * alpha);
+    const kh = H * stiff.hold[j]! * l * l;
+    const khd = tau * beta * stiff.hold[j]! * l * l;
+    const kb = H * stiff.bend[j]!;
+    const kd = tau * beta * stiff.bend[j]!;
+    const sum = kh + khd + kb + kd;
+    const made = { mass: inert, kh, khd, kb, kd, sum, hard: HARD * (inert + sum / (l * l)) };
+    for (const name of Object.keys(made) as (keyof typeof made)[]) fields[name][i] = made[name];
+    let turned = 0;
+    for (let a = 0; a < 3; a++) {
+      const o = 3 * i + a;
+      // What gravity asks of all that hangs beyond it is carried by the root.
+      load[a]! += feel.keeps ? m * gravity[a]! : 0;
+      hv[o] = kh * s[o]! - H * l * load[a]!;
+      if (j > 0) turned += s[o - 3]! * v[o]!;
+    }
+    sigma[i] = turned;
+  }
+}
+
+function layAsGroomed({ first, s, long, turn }: StrandStep, k: number, out: Float64Array): void {
+  const m = 9 * k;
+  for (let i = first[k]!; i < first[k + 1]!; i++)
+    for (let a = 0; a < 3; a++) {
+      const o = 3 * i;
+      const along = [0, 1, 2].reduce((sum, b) => sum + turn[m + 3 * a + b]! * s[o + b]!, 0);
+      out[o + a] = (i > first[k]! ? out[o + a - 3]! : 0) + long[i]! * along;
+    }
+}
+
+/** Turns the state of a strand along with a share of its root's turn, which it then does not feel. */
+function rideAlong(
+  { first, x, dx, w, q }: StrandStep,
+  k: number,
+  from: Roots,
+  to: Roots,
+  share: number,
+): void {
+  const o = 7 * k + 3;
+  const [ax, ay, az, aw] = [-from[o]!, -from[o + 1]!, -from[o + 2]!, from[o + 3]!];
+  const [bx, by, bz, bw] = [to[o]!, to[o + 1]!, to[o + 2]!, to[o + 3]!];
+  // to · from⁻¹, a small turn: its share has as much of its axis.
+  const sign = bw * aw - bx * ax - by * ay - bz * az < 0 ? -2 : 2;
+  const tx = sign * share * (bw * ax + bx * aw + by * az - bz * ay);
+  const ty = sign * share * (bw * ay - bx * az + by * aw + bz * ax);
+  const tz = sign * share * (bw * az + bx * ay - by * ax + bz * aw);
+  const size = Math.sqrt(tx * tx + ty * ty + tz * tz);
+  if (size === 0) return;
+  const half = new Float64Array([tx / 2, ty / 2, tz / 2, 1]);
+  const by2 = 1 / Math.sqrt(1 + (size * size) / 4);
+  const m = new Float64Array(9);
+  matrixOf(
+    m,
+    0,
+    half.map((n) => n * by2),
+    0,
+  );
+  for (const list of [x, dx, w, q])
+    for (let i = 3 * first[k]!; i < 3 * first[k + 1]!; i += 3) {
+      const [px, py, pz] = [list[i]!, list[i + 1]!, list[i + 2]!];
+      for (let a = 0; a < 3; a++) list[i + a] = m[3 * a]! * px + m[3 * a + 1]! * py + m[3 * a + 2]! * pz;
+    }
+}
+
+/** The matrix of a turn (x y z w), row by row. */
+function matrixOf(out: Float64Array, at: number, turn: ArrayLike<number>, o: number): void {
+  const [x, y, z, w] = [turn[o]!, turn[o + 1]!, turn[o + 2]!, turn[o + 3]!];
+  out[at] = 1 - 2 * (y * y + z * z);
+  out[at + 1] = 2 * (x * y - w * z);
+  out[at + 2] = 2 * (x * z + w * y);
+  out[at + 3] = 2 * (x * y + w * z);
+  out[at + 4] = 1 - 2 * (x * x + z * z);
+  out[at + 5] = 2 * (y * z - w * x);
+  out[at + 6] = 2 * (x * z - w * y);
+  out[at + 7] = 2 * (y * z + w * x);
+  out[at + 8] = 1 - 2 * (x * x + y * y);
+}
+
+const AT = Object.fromEntries(
+  (['friction', 'again'] as const).map((k) => [k, numberAt(new StrandStep(), k)]),
+) as Record<'friction' | 'again', number>;
