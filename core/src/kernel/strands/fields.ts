@@ -78,5 +78,7 @@ export class StrandStep {
   kt: Floats = NONE;
   pressed: Floats = NONE;
   on: Ints = NO_INTS;
+  /** By how much more than it went each point goes on with its surface, m. */
+  taken: Floats = NONE;
   room: Floats = NONE;
 }

@@ -180,7 +180,7 @@ function goOn(step: StrandStep, lo: Index, hi: Index): void {
 
 /** Takes up where the links were laid: what a loaded point does along its normal becomes the surface's. */
 function finishStrand(step: StrandStep, k: Index, lo: Index, hi: Index): void {
-  const { turn, d, c, x, dx, w, q, load, slip, gap, cn, ct, cw, dn, yn, pressed, room } = step;
+  const { turn, d, c, x, dx, w, q, load, slip, gap, cn, ct, cw, dn, yn, pressed, room, taken } = step;
   for (let i = lo; i < hi; i++) {
     const o = 3 * i;
     turnOut(room, 0, turn, 9 * k, yn, o);
@@ -205,6 +205,7 @@ function finishStrand(step: StrandStep, k: Index, lo: Index, hi: Index): void {
       const ex = way - dot3(room, 0, dx, o),
         ew = way - dot3(room, 0, w, o),
         eq = way - dot3(room, 0, q, o);
+      taken[i] = ex;
       for (let a = 0; a < 3; a++) {
         dx[o + a] = dx[o + a]! + ex * room[a]!;
         w[o + a] = w[o + a]! + ew * room[a]!;

@@ -112,12 +112,13 @@ describe('a strand', () => {
       };
       all.begin(at(0), at(0));
       const out: number[] = [];
+      let turned = 0;
       for (let k = 1; k <= 60 * substeps; k++) {
         all.predict(at(k * h), NONE, travel, turn);
         all.solve(0);
+        all.fields.d.forEach((v, o) => (turned = Math.max(turned, Math.abs(v - all.fields.s[o]!))));
         if (k % substeps === 0) out.push(...all.x.subarray(33, 36), ...all.x.subarray(69, 72));
       }
-      const turned = Math.max(...Array.from(all.fields.d, (v, o) => Math.abs(v - all.fields.s[o]!)));
       return { out, turned };
     };
     const [four, eight] = [run(4, 1, 1), run(8, 1, 1)];

@@ -174,7 +174,7 @@ function fieldsOf(
     ...of(['ta', 'ia'], strands),
     ...of(['place', 'off'], 3 * strands),
     ...of(['long', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
-    ...of(['load', 'slip', 'shift', 'gap', 'kt', 'pressed'], links),
+    ...of(['load', 'slip', 'shift', 'gap', 'kt', 'pressed', 'taken'], links),
     ...of(['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'push', 'seen', 'cn', 'ct', 'cw'], 3 * links),
     ...of(['at', 'base', 'y', 'n0', 'n1', 'u', 'v1', 'dn', 'yn'], 3 * links),
     ...{ four: make(4 * links), two: make(2 * links) },
@@ -259,21 +259,12 @@ function rideAlong(
   const [ax, ay, az, aw] = [-from[o]!, -from[o + 1]!, -from[o + 2]!, from[o + 3]!];
   const [bx, by, bz, bw] = [to[o]!, to[o + 1]!, to[o + 2]!, to[o + 3]!];
   // to · from⁻¹, a small turn: its share has as much of its axis.
-  const sign = bw * aw - bx * ax - by * ay - bz * az < 0 ? -2 : 2;
-  const tx = sign * share * (bw * ax + bx * aw + by * az - bz * ay);
-  const ty = sign * share * (bw * ay - bx * az + by * aw + bz * ax);
-  const tz = sign * share * (bw * az + bx * ay - by * ax + bz * aw);
-  const size = Math.sqrt(tx * tx + ty * ty + tz * tz);
-  if (size === 0) return;
-  const half = new Float64Array([tx / 2, ty / 2, tz / 2, 1]);
-  const by2 = 1 / Math.sqrt(1 + (size * size) / 4);
+  const part = bw * aw - bx * ax - by * ay - bz * az < 0 ? -share : share;
+  const tx = part * (bw * ax + bx * aw + by * az - bz * ay);
+  const ty = part * (bw * ay - bx * az + by * aw + bz * ax);
+  const tz = part * (bw * az + bx * ay - by * ax + bz * aw);
   const m = new Float64Array(9);
-  matrixOf(
-    m,
-    0,
-    half.map((n) => n * by2),
-    0,
-  );
+  matrixOf(m, 0, [tx, ty, tz, Math.sqrt(Math.max(0, 1 - tx * tx - ty * ty - tz * tz))], 0);
   for (const list of [x, dx, w, q])
     for (let i = 3 * first[k]!; i < 3 * first[k + 1]!; i += 3) {
       const [px, py, pz] = [list[i]!, list[i + 1]!, list[i + 2]!];
