@@ -157,7 +157,8 @@ function writtenBy(character: Character, frames: Frames, o: BakeOptions): Writte
       if (frames.morphs[k]!.target === 0)
         add(node, 'weights', k, character.meshes[character.nodes[node]!.mesh]!.weights.length);
     }
-    for (const { node } of pointSpans(frames, frames.parts.indexOf(c))) add(node, 'points', 0, 0);
+    for (const { node, curves } of pointSpans(frames, frames.parts.indexOf(c)))
+      if (!curves) add(node, 'points', 0, 0);
   }
   return [...out.values()];
 }

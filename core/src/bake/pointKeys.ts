@@ -37,7 +37,7 @@ export function pointKeys(
   const size = 3 * meshTriangles(character, node).vertices;
   const spans = frames.parts
     .flatMap((c, p) => (o.parts === null || o.parts.includes(c.partId) ? pointSpans(frames, p) : []))
-    .filter((s) => s.node === node);
+    .filter((s) => s.node === node && !s.curves);
   // What has places of its own comes first; the last of them is what is shown.
   const places = spans.filter((s) => !s.picked).at(-1);
   const values = new Float64Array(size * whole.length);

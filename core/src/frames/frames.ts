@@ -16,6 +16,8 @@ export interface PointColumns {
   /** How many there are columns for. */
   readonly vertices: number;
   readonly picked?: Int32Array;
+  /** The part whose strands these are points of: places of their own, none of the mesh's vertices. */
+  readonly curves?: string;
 }
 
 /** Bits of {@link PartColumns.paths}. */

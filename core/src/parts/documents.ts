@@ -13,6 +13,8 @@ import { PendulumPart } from './pendulum/document';
 import { pendulumDocument } from './pendulum/rules';
 import { SkinPart } from './skin/document';
 import { skinDocument } from './skin/rules';
+import { StrandsPart } from './strands/document';
+import { strandsDocument } from './strands/rules';
 import { RegionPart } from './soft/document';
 import { regionDocument } from './soft/rules';
 
@@ -25,6 +27,7 @@ const DOCUMENTS = {
   pendulum: pendulumDocument,
   region: regionDocument,
   skin: skinDocument,
+  strands: strandsDocument,
 };
 /** A part of any kind. */
 export const Part = z.discriminatedUnion('kind', [
@@ -35,6 +38,7 @@ export const Part = z.discriminatedUnion('kind', [
   PendulumPart,
   RegionPart,
   SkinPart,
+  StrandsPart,
 ]);
 
 export type Part = z.infer<typeof Part>;

@@ -5,6 +5,7 @@ import { clothKind } from './cloth/index';
 import { panelKind } from './cloth/panelKind';
 import { pendulumKind } from './pendulum/index';
 import { skinKind } from './skin/index';
+import { strandsKind } from './strands/index';
 import { regionKind } from './soft/index';
 import type { PartKind } from './kind';
 
@@ -17,6 +18,7 @@ const KINDS = {
   pendulum: pendulumKind,
   region: regionKind,
   skin: skinKind,
+  strands: strandsKind,
 } satisfies Record<KindName, unknown>;
 
 /** What the core asks of a part, by its kind. */

@@ -23,6 +23,8 @@ export interface Posed {
   readonly morphs: ReadonlyMap<number, Float64Array>;
   /** Places of vertices that are moved one by one, m in the world, by the node of their mesh. */
   readonly points: ReadonlyMap<number, Float64Array>;
+  /** Places of the points of strands, m in the world, by their part. */
+  readonly curves: ReadonlyMap<string, Float64Array>;
   /** Columns of the frames that were used, or null when the frame is not simulated yet. */
   readonly fresh: boolean;
 }
@@ -35,6 +37,7 @@ export class FigurePose {
   private readonly pose: Pose;
   private readonly source: Float64Array;
   private readonly simulated: Float64Array;
+  private readonly curves = new Map<string, Float64Array>();
 
   constructor(readonly character: Character) {
     this.sourcePose = makePose(character);
@@ -81,6 +84,7 @@ export class FigurePose {
     for (const key of ['t', 'r', 's'] as const) this.pose[key].set(this.sourcePose[key]);
     for (const [node, weights] of this.sourcePose.morphs) this.pose.morphs.get(node)!.set(weights);
     this.pose.points.clear();
+    this.curves.clear();
     const f = Math.floor(frame + 1e-6);
     const frames = framesAt(picture, f - (picture.frames?.first ?? 0));
     const a = frames ? f - frames.first : -1;
@@ -95,6 +99,7 @@ export class FigurePose {
       pose: this.sourcePose,
       morphs: this.pose.morphs,
       points: this.pose.points,
+      curves: this.curves,
       fresh: frames !== null && frames === picture.frames,
     };
   }
@@ -122,13 +127,14 @@ export class FigurePose {
     });
     const width = 3 * sizesOf(frames).points;
     let column = 0;
-    for (const { node, vertices, picked } of frames.pointed) {
+    for (const { node, vertices, picked, curves } of frames.pointed) {
       const [from, to] = [a * width + column, b * width + column];
       column += 3 * vertices;
       if (picked) continue;
       const places = new Float64Array(3 * vertices);
       for (let k = 0; k < places.length; k++) places[k] = blend(frames.points, from + k, to + k);
-      pose.points.set(node, places);
+      if (curves) this.curves.set(curves, places);
+      else pose.points.set(node, places);
     }
   }
 

@@ -1,8 +1,2 @@
-export {
-  makeStrands,
-  strandNumbers,
-  type Roots,
-  type StrandFeel,
-  type Strands,
-  type StrandShape,
-} from './strands';
+export { StrandContacts, touchedNumbers } from './contact';
+export { makeStrands, strandNumbers, type StrandFeel, type Strands, type StrandShape } from './strands';

@@ -54,6 +54,10 @@ export interface Strands {
   /** Takes roots to where they are at the end of the step, with how much of their travel is felt, and predicts. */
   predict(roots: Roots, gravity: ArrayLike<number>, travel: number, turn: number): void;
   solve(friction: number): void;
+  /** Ways of the roots in the last step, m, 3 numbers each. */
+  readonly went: Float64Array;
+  /** All that turns with the world when a strand is carried: 3 numbers each. */
+  readonly ways: readonly Float64Array[];
   /** Places of points in the world into a list. */
   places(out: Float64Array): void;
   readonly moving: readonly Float64Array[];
@@ -150,6 +154,8 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
       for (let k = 0; k < strands; k++)
         for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) out[o] = x[o]! + roots[7 * k + (o % 3)]!;
     },
+    went,
+    ways: [x, dx, w, q, went, speed, speedOld],
     moving: [x, dx, w, q, d, c, roots, went, speed, speedOld],
     asides: [load, slip, shift, given, v, hv],
     get again() {

@@ -61,7 +61,7 @@ function speedsOf(
   const rows = framesAt(picture, f);
   const out = new Float64Array(x.length);
   if (!rows || f < 1) return out;
-  const column = rows.pointed.findIndex((p) => p.node === node && !p.picked);
+  const column = rows.pointed.findIndex((p) => p.node === node && !p.picked && !p.curves);
   const before = rows.pointed.slice(0, Math.max(0, column)).reduce((n, p) => n + p.vertices, 0);
   const wide = rows.pointed.reduce((n, p) => n + p.vertices, 0);
   if (column < 0) return out;

@@ -1,0 +1,73 @@
+import { lengthText } from '../../model/index';
+import type { Diagnosis, Remedy } from '../diagnosis';
+import type { Simulated } from '../kind';
+import type { StrandsPart } from './document';
+import type { StrandsLayout } from './layout';
+import { valuesOf } from './values';
+
+type Cause = 'no guides' | 'starts inside' | 'nothing holds it' | 'hold swallows it' | 'flings';
+
+/** A hold is firm from so many Hz, and swallows what strays by less than this share of the length. */
+const FIRM = 3;
+const LITTLE = 0.02;
+/** Strands fling that stray by more than so many times their length. */
+const FLUNG = 1.5;
+
+const two = (x: number): number => Number(x.toPrecision(2));
+
+/** What keeps strands from moving as one would like, worst causes first. */
+export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<StrandsPart>): Diagnosis[] {
+  const out: Diagnosis[] = [];
+  const range = [frames.first, frames.first + frames.count - 1] as const;
+  const say = (cause: Cause, sentence: string, says: string, change: Remedy['change']) =>
+    out.push({ cause, partId: part.id, frames: range, sentence, remedy: { says, change } });
+  const { shapes, length } = track.parts[index]!.layout as StrandsLayout;
+  const value = valuesOf(part);
+  const at = (key: Parameters<typeof value>[0]) => value(key, frames.first);
+  if (shapes.length === 0) {
+    say('no guides', `${part.name} has no guides, so nothing moves.`, 'Mute it', {
+      kind: 'part',
+      set: { muted: true },
+    });
+    return out;
+  }
+  const inside = frames.startsIn[index] ?? [];
+  if (inside.length > 0) {
+    const name = shot.colliders[inside[0]!]?.name ?? 'a collider';
+    const { colliders } = part.collidesWith;
+    const rest = (Array.isArray(colliders) ? colliders : Object.keys(shot.colliders)).filter(
+      (c) => c !== inside[0],
+    );
+    say(
+      'starts inside',
+      `The groom of ${part.name} stands inside ${name} on frame ${frames.first}, and comes out of it slowly.`,
+      `Pass through ${name}`,
+      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders: rest } } },
+    );
+  }
+  let far = 0;
+  for (let f = 0; f < frames.done; f++)
+    far = Math.max(far, frames.tipOffSource[f * frames.parts.length + index]!);
+  if (at('hold') === 0 && at('bend') === 0)
+    say(
+      'nothing holds it',
+      `${part.name} has neither hold nor bend: nothing brings it back to its groom.`,
+      'A hold of 1 Hz',
+      { kind: 'setting', key: 'hold', value: 1 },
+    );
+  else if (at('hold') >= FIRM && at('amount') > 0 && far < LITTLE * length)
+    say(
+      'hold swallows it',
+      `A hold of ${at('hold')} Hz keeps ${part.name} in its groom: it strays by ${lengthText(far)} at most.`,
+      `A softer hold: ${two(at('hold') / 2)} Hz`,
+      { kind: 'setting', key: 'hold', value: two(at('hold') / 2) },
+    );
+  if (far > FLUNG * length && at('drag') < 8)
+    say(
+      'flings',
+      `${part.name} is flung about: it strays by ${lengthText(far)}, and is ${lengthText(length)} long.`,
+      `More air drag: ${two(2 * Math.max(0.5, at('drag')))}`,
+      { kind: 'setting', key: 'drag', value: two(2 * Math.max(0.5, at('drag'))) },
+    );
+  return out;
+}

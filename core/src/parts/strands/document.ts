@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { Minds, partBase } from '../../model/part';
+import { documentName, JointRef } from '../../model/world';
+import { Groom } from './groom';
+import { StrandKeys, StrandSettings } from './settings';
+
+const share = z.number().min(0).max(1);
+const colour = z.string().regex(/^#[0-9a-f]{6}$/, { error: 'A colour is # and six hexadecimal digits' });
+
+/** What is drawn between the guides: it changes nothing that moves. */
+export const Look = z.strictObject({
+  /** Strands that are drawn. */
+  strands: z.int().min(0).max(20_000).default(600),
+  /** How far strands draw together toward their guide at the tip, 0..1. */
+  clump: share.default(0.4),
+  /** Curl: its radius (m), how many turns it makes, and the part of the length in which it does. */
+  curl: z.number().min(0).max(100).default(0),
+  turns: z.number().min(0).max(60).default(3),
+  curlFrom: share.default(0),
+  curlTo: share.default(1),
+  /** How far strands stray at random, as a share of their length. */
+  frizz: share.default(0.03),
+  /** Width at the root, m, and of that at the tip. */
+  width: z.number().min(1e-6).max(10).default(0.003),
+  taper: share.default(0.2),
+  /** Colours at root and tip. */
+  root: colour.default('#5a4632'),
+  tip: colour.default('#a3855c'),
+});
+export type Look = z.infer<typeof Look>;
+
+/** Strands that grow on a mesh: guides that move, and the hair between them. */
+export const StrandsPart = z.strictObject({
+  ...partBase,
+  kind: z.literal('strands'),
+  /** What they grow on. */
+  mesh: JointRef,
+  groom: Groom,
+  /** Whether the groom is their rest under gravity. */
+  keepsGroom: z.boolean().default(true),
+  look: Look.prefault({}),
+  settings: StrandSettings.prefault({}),
+  keys: StrandKeys.prefault({}),
+  collidesWith: z
+    .strictObject({
+      colliders: Minds.default('all'),
+      /** Chains and soft bodies that they touch, and that feel it. */
+      parts: Minds.default([]),
+    })
+    .prefault({}),
+});
+export type StrandsPart = z.infer<typeof StrandsPart>;
+
+/** Strands with defaults for everything that is not said. */
+export const makeStrandsPart = (
+  part: Partial<Omit<z.input<typeof StrandsPart>, 'id' | 'kind'>> & {
+    id: string;
+    name: z.input<typeof documentName>;
+    mesh: z.input<typeof JointRef>;
+    groom: z.input<typeof Groom>;
+  },
+): StrandsPart => StrandsPart.parse({ kind: 'strands', ...part });

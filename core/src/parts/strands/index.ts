@@ -1,0 +1,41 @@
+import { same } from '../../model/alike';
+import { minds } from '../../model/index';
+import type { PartKind } from '../kind';
+import { measureStray } from '../stray';
+import { diagnoseStrands } from './diagnoses';
+import type { StrandsPart } from './document';
+import { fitStrands, strandFeel } from './feel';
+import { layOutStrands, type StrandsLayout } from './layout';
+import { makeStrandsRun } from './run';
+import { makeStrandsSource, type StrandsSource } from './source';
+import { valuesOf } from './values';
+
+/** Strands that grow on a mesh. */
+export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = {
+  layout: layOutStrands,
+  columns: ({ part, node, points }) => ({
+    ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
+    points: points > 0 ? [{ node, vertices: points, curves: part.id }] : [],
+  }),
+  sampled: (part) => [part.id, part.mesh, part.groom],
+  follows: () => [],
+  collidesWith: (part) => part.collidesWith,
+  tied: () => [],
+  concerns: (part, collider) => minds(part.collidesWith.colliders, collider.id),
+  // It has an arena of its own: see ownArena.
+  room: () => ({ rows: 0, run: 0, bodies: 0 }),
+  source: makeStrandsSource,
+  run: makeStrandsRun,
+  feel: (shot, track, index) =>
+    strandFeel(valuesOf(found(shot, track, index)), lengthOf(track, index), shot.fps, shot.range.first),
+  fit: (shot, track, index, asked) =>
+    fitStrands(found(shot, track, index), lengthOf(track, index), shot.fps, shot.range.first, asked),
+  measureShot: measureStray,
+  diagnose: diagnoseStrands,
+  alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0, look: 0 }),
+};
+
+const found = (...[shot, track, index]: Parameters<PartKind['feel']>): StrandsPart =>
+  shot.parts[track.parts[index]!.layout.part.id] as StrandsPart;
+const lengthOf = (track: Parameters<PartKind['feel']>[1], index: number): number =>
+  (track.parts[index]!.layout as StrandsLayout).length;

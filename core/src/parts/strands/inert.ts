@@ -1,0 +1,18 @@
+import type { StrandsPart } from './document';
+import type { StrandSettingKey } from './settings';
+
+/** Why a setting does nothing at the moment, or null. */
+export function strandsInert(
+  part: StrandsPart,
+  shot: { readonly airDensity: number; readonly gravity: readonly number[] },
+  key: StrandSettingKey,
+): string | null {
+  if (key === 'drag' && shot.airDensity === 0) return 'The air has no density: set it under World.';
+  if ((key === 'damping' || key === 'root') && part.settings.hold === 0 && part.settings.bend === 0)
+    return 'Nothing holds it: raise Hold or Bend.';
+  if (key !== 'amount' && part.settings.amount === 0 && !part.keys.amount?.length)
+    return 'Amount is 0: nothing of the simulation shows.';
+  if (key === 'gravity' && shot.gravity.every((g) => g === 0))
+    return 'The shot has no gravity: set it under World.';
+  return null;
+}

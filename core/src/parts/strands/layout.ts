@@ -1,0 +1,127 @@
+import { meshTriangles, restWorld, skinVertices, type Character } from '../../character/index';
+import { OscillumError } from '../../model/index';
+import { carrierOf, sheetOf } from '../../sheets/index';
+import { makeSurface } from '../../solver/index';
+import type { StrandShape } from '../../solver/strands/index';
+import type { PartLayout } from '../kind';
+import type { StrandsPart } from './document';
+import { cleanGuide, lengthOfGuide, readGroom } from './groom';
+
+/** Where a guide grows on its mesh. */
+export interface Rooted {
+  /** Vertices of the triangle it stands on, and the share of each in the place of its root. */
+  readonly corners: readonly [number, number, number];
+  readonly shares: readonly [number, number, number];
+  /** From that place to the root, m, in the frame of the triangle at rest. */
+  readonly off: readonly [number, number, number];
+}
+
+/** Strands found on their character. */
+export interface StrandsLayout extends PartLayout {
+  readonly part: StrandsPart;
+  readonly node: number;
+  readonly shapes: readonly StrandShape[];
+  readonly roots: readonly Rooted[];
+  /** Frames of the triangles at rest, 9 numbers each, and lengths of the guides on the mean, m. */
+  readonly frames: Float64Array;
+  readonly length: number;
+  /** Points in all: of each guide its root and the ends of its links. */
+  readonly points: number;
+  /** What carries most of the mesh. */
+  readonly carrier: number;
+}
+
+/** Places of the vertices of a mesh node at rest, m, in the axes of the file. */
+export function restPlaces(character: Character, node: number, metresPerUnit: number): Float64Array {
+  const out = new Float64Array(3 * meshTriangles(character, node).vertices);
+  skinVertices(out, character, node, restWorld(character));
+  for (let k = 0; k < out.length; k++) out[k]! *= metresPerUnit;
+  return out;
+}
+
+/**
+ * A frame on a triangle, 9 numbers: along its first side, square to it in its plane, and its normal, row by row. False
+ * where the triangle has no area.
+ */
+export function triangleFrame(
+  out: Float64Array,
+  at: number,
+  places: ArrayLike<number>,
+  [a, b, c]: readonly number[],
+): boolean {
+  const side = (p: number) => [0, 1, 2].map((k) => places[3 * p + k]! - places[3 * a! + k]!) as V;
+  const u = unitOf(side(b!));
+  const n = unitOf(cross(side(b!), side(c!)));
+  if (!u || !n) return false;
+  const w = cross(n, u);
+  for (let k = 0; k < 3; k++) {
+    out[at + k] = u[k]!;
+    out[at + 3 + k] = w[k]!;
+    out[at + 6 + k] = n[k]!;
+  }
+  return true;
+}
+
+type V = [number, number, number];
+const cross = (a: V, b: V): V => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+function unitOf(v: V): V | null {
+  const size = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
+  return size > 1e-18 ? [v[0] / size, v[1] / size, v[2] / size] : null;
+}
+
+/** Finds the mesh that strands grow on, and where each stands. Throws OscillumError('shot.invalid') where it is gone. */
+export function layOutStrands(character: Character, part: StrandsPart, metresPerUnit: number): StrandsLayout {
+  const { node, name } = part.mesh;
+  const fail = (message: string, remedy: string) =>
+    new OscillumError('shot.invalid', `${part.name}: ${message}`, `/parts/${part.id}/mesh`, remedy);
+  if (character.nodes[node]?.name !== name || character.nodes[node].mesh < 0)
+    throw fail(`the mesh ${name} is not on this character`, 'Remove this hair and grow it again.');
+  const { indices } = meshTriangles(character, node);
+  const places = restPlaces(character, node, metresPerUnit);
+  const guides = readGroom(part.groom).flatMap((g) => cleanGuide(g) ?? []);
+  if (guides.length > 0 && indices.length === 0)
+    throw fail(`the mesh ${name} has no surface`, 'Grow it on another mesh.');
+  const frames = new Float64Array(9 * guides.length);
+  const surface = makeSurface(places, indices);
+  const kept: Float64Array[] = [];
+  const roots = guides.flatMap((g): Rooted[] => {
+    const foot = surface.foot(g[0]!, g[1]!, g[2]!);
+    if (!foot) return [];
+    const corners = [...foot.corners] as [number, number, number];
+    const shares = [...foot.shares] as [number, number, number];
+    const at = 9 * kept.length;
+    if (!triangleFrame(frames, at, places, corners)) return [];
+    const gap = [0, 1, 2].map(
+      (a) => g[a]! - corners.reduce((s, v, k) => s + shares[k]! * places[3 * v + a]!, 0),
+    );
+    const off = [0, 1, 2].map((r) => gap.reduce((s, x, a) => s + frames[at + 3 * r + a]! * x, 0)) as V;
+    kept.push(g);
+    return [{ corners, shares, off }];
+  });
+  const sheet = sheetOf(character, node);
+  const length = kept.reduce((s, g) => s + lengthOfGuide(g), 0) / Math.max(1, kept.length);
+  return {
+    ...{ part, node, roots, frames: frames.slice(0, 9 * kept.length), length: length || 1 },
+    shapes: kept.map(shapeOf),
+    points: kept.reduce((n, g) => n + g.length / 3, 0),
+    carrier: carrierOf(character, node, new Uint8Array(sheet.points).fill(1), sheet),
+    joints: new Int32Array(0),
+    above: new Int32Array(0),
+  };
+}
+
+/** The links of a guide. */
+function shapeOf(guide: Float64Array): StrandShape {
+  const n = guide.length / 3 - 1;
+  const [lengths, directions] = [new Float64Array(n), new Float64Array(3 * n)];
+  for (let i = 0; i < n; i++) {
+    const d = [0, 1, 2].map((a) => guide[3 * i + 3 + a]! - guide[3 * i + a]!);
+    lengths[i] = Math.sqrt(d.reduce((s, x) => s + x * x, 0));
+    d.forEach((x, a) => (directions[3 * i + a] = x / lengths[i]!));
+  }
+  return { lengths, directions };
+}

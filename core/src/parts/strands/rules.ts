@@ -1,0 +1,45 @@
+import {
+  mendMinds,
+  mindedIds,
+  scaledLength,
+  scaleSettings,
+  withoutMinded,
+  type PartDocument,
+} from '../../model/part';
+import { StrandsPart } from './document';
+import { makeGroom, readGroom } from './groom';
+import { STRAND_SETTINGS } from './settings';
+
+/** How strands stay whole: they move nothing of the file, and name what they touch. */
+export const strandsDocument: PartDocument<StrandsPart> = {
+  schema: StrandsPart,
+  settings: STRAND_SETTINGS,
+  driven: ['amount', 'hold', 'gravity'],
+  claims: () => [],
+  names: ({ collidesWith }) => ({
+    colliders: mindedIds(collidesWith.colliders),
+    parts: mindedIds(collidesWith.parts),
+  }),
+  mend: (part, there) => {
+    const { collidesWith } = part;
+    collidesWith.colliders = mendMinds(collidesWith.colliders, there.colliders);
+    collidesWith.parts = mendMinds(withoutOwn(part), there.parts);
+  },
+  carry: (part, { find, same }) => {
+    const mesh = find(part.mesh);
+    if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
+    part.mesh = { node: mesh.node, name: mesh.name };
+    if (!same) Object.assign(part, { keys: {}, anchors: [] });
+    return { keeps: true, missed: [] };
+  },
+  scale: (part, by) => {
+    scaleSettings(part, STRAND_SETTINGS, by);
+    part.look.curl = scaledLength(part.look.curl, by, 0, 100);
+    part.look.width = scaledLength(part.look.width, by, 1e-6, 10);
+    part.groom = makeGroom(readGroom(part.groom).map((g) => g.map((x) => x * by)));
+  },
+};
+
+/** Nothing touches itself. */
+const withoutOwn = ({ id, collidesWith: { parts } }: StrandsPart): StrandsPart['collidesWith']['parts'] =>
+  mindedIds(parts).includes(id) && Array.isArray(parts) ? withoutMinded(parts, id) : parts;

@@ -1,0 +1,265 @@
+import type { Frames } from '../../frames/index';
+import { sizesOf } from '../../frames/index';
+import { norm, quatMultiply, quatNormalise, quatRotate } from '../../math/index';
+import { makeValueCurve, minds } from '../../model/index';
+import { rootMatrix } from '../../character/index';
+import { bodyNumbers, wholeStep } from '../../solver/cloth/index';
+import type { Body } from '../../solver/index';
+import {
+  makeStrands,
+  StrandContacts,
+  strandNumbers,
+  touchedNumbers,
+  type Strands,
+} from '../../solver/strands/index';
+import { drivenBy } from '../driven';
+import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { ownArena } from '../ownArena';
+import { rowAt } from '../rows';
+import type { StrandsPart } from './document';
+import { blowStrands } from './air';
+import type { StrandsLayout } from './layout';
+import { STRAND_SETTINGS } from './settings';
+import type { StrandsSource } from './source';
+import { rootToTip, valuesOf, type StrandValues } from './values';
+
+const nothing = (): undefined => undefined;
+/** Ways in a step, as a share of the length a second, below which strands are at rest. */
+const STILL = 2e-3;
+/** Deeper than this they begin inside something, m. */
+const INSIDE = 1e-3;
+
+/** Strands in motion. */
+class StrandsRun implements PartRun {
+  readonly index: number;
+  readonly points = null;
+  readonly bodies = [];
+  readonly slips = [];
+  readonly gather = nothing;
+  readonly loaded = nothing;
+  readonly recalled = nothing;
+  // They have places on whole frames alone.
+  readonly writeAt = nothing;
+  readonly moving: readonly Float64Array[];
+  private readonly part: StrandsPart;
+  private readonly track: PartTrack<StrandsLayout, StrandsSource>;
+  private readonly value: StrandValues;
+  private readonly strands: Strands;
+  private readonly contacts: StrandContacts | null;
+  private readonly forces: PartForces;
+  private readonly minds: readonly string[];
+  /** The factor of keyed gravity. */
+  private readonly pullAt: (frame: number) => number;
+  private readonly roots: Float64Array;
+  private readonly gravity = new Float64Array(3);
+  private readonly keyed: boolean;
+  private frame = 0;
+  private calmed = false;
+  private whole = true;
+  private started = { depth: 0, deepIn: -1 };
+  private noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+
+  constructor(
+    { part, index, track, touching }: RunNeeds<StrandsPart, StrandsLayout, StrandsSource>,
+    private readonly env: Env,
+  ) {
+    this.part = part;
+    this.index = index;
+    this.track = track;
+    this.value = drivenBy(valuesOf(part), part.id, STRAND_SETTINGS, env.track.drivers);
+    this.keyed =
+      Object.keys(part.keys).length > 0 ||
+      [...env.track.drivers.values()].some((d) => d.settings.some((s) => s.part === part.id));
+    this.forces = env.forcesOn(part.id);
+    this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
+    const { shapes } = track.layout;
+    const links = shapes.reduce((n, s) => n + s.lengths.length, 0);
+    const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
+    this.minds = minded.map((c) => c.collider.id);
+    const bodies: readonly Body[] = [...minded.map((c) => c.body), ...touching];
+    const arena = ownArena(
+      env.track,
+      part.id,
+      strandNumbers(shapes.length, links) +
+        (bodies.length > 0 ? touchedNumbers(links) : 0) +
+        bodies.reduce((n, b) => n + bodyNumbers(links, wholeStep(b)), 0),
+    );
+    this.strands = makeStrands(shapes, env.h, arena);
+    this.contacts =
+      bodies.length > 0 && links > 0
+        ? new StrandContacts(
+            this.strands,
+            bodies,
+            env.h,
+            () => ({
+              thickness: this.value('thickness', this.frame),
+              friction: this.value('friction', this.frame),
+            }),
+            arena,
+          )
+        : null;
+    this.roots = new Float64Array(7 * shapes.length);
+    this.moving = this.strands.moving;
+  }
+
+  asides(): readonly Float64Array[] {
+    return [...this.strands.asides, ...(this.contacts?.memory ?? [])];
+  }
+
+  private tune(frame: number): void {
+    this.frame = frame;
+    const { value, strands, track, env } = this;
+    const damping = value('damping', frame);
+    const g = value('gravity', frame);
+    // Gravity as it is at rest, in the axes of the file.
+    const up = rootMatrix(1, env.upAxis);
+    const at = (a: number) => g * [0, 1, 2].reduce((sum, r) => sum + up[4 * a + r]! * env.gravity[r]!, 0);
+    const gravity = [at(0), at(1), at(2)] as const;
+    track.layout.shapes.forEach(({ lengths }, k) => {
+      const by = rootToTip(value('root', frame), lengths.length);
+      strands.tune(k, {
+        ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) },
+        ...{ damping: this.calmed ? Math.max(1, damping) : damping, gravity, keeps: this.part.keepsGroom },
+        ...{ holdBy: by, bendBy: by },
+      });
+    });
+  }
+
+  /** Where the roots are at a share of the way from a row to the next. */
+  private rootsAt(out: Float64Array, row: number, share: number): void {
+    rowAt(out, this.track.source.roots, out.length, row, share);
+    for (let o = 3; o < out.length; o += 7) quatNormalise(out, o);
+  }
+
+  begin(row: number, frame: number, still: boolean): void {
+    const { strands, roots, env } = this;
+    this.tune(frame);
+    this.rootsAt(roots, row, 0);
+    const before = roots.slice();
+    if (!still) {
+      // As they will go on, they came.
+      const step = env.h * env.fps;
+      this.rootsAt(before, row, step);
+      for (let o = 0; o < before.length; o += 7) {
+        for (let a = 0; a < 3; a++) before[o + a] = 2 * roots[o + a]! - before[o + a]!;
+        const q = [-before[o + 3]!, -before[o + 4]!, -before[o + 5]!, before[o + 6]!];
+        quatMultiply(before, o + 3, roots, o + 3, q, 0);
+        quatMultiply(before, o + 3, before, o + 3, roots, o + 3);
+      }
+    }
+    strands.begin(roots, before);
+    this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
+    this.whole = true;
+  }
+
+  advance(row: number, share: number, frame: number): void {
+    const { strands, contacts, value, env, gravity, forces } = this;
+    if (this.keyed) this.tune(frame);
+    this.frame = frame;
+    this.rootsAt(this.roots, row, share);
+    const g = value('gravity', frame) * this.pullAt(frame);
+    for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
+    if (forces.any) forces.at(frame);
+    const drag = value('drag', frame);
+    blowStrands(strands, env.h, forces.any ? forces.field : null, {
+      // Pressed by the air as a rod of its thickness is (drag coefficient 1).
+      per: (env.airDensity * drag * value('thickness', frame)) / Math.max(1e-9, value('weight', frame)),
+    });
+    contacts?.ready();
+    strands.predict(this.roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
+    contacts?.find(this.whole);
+    strands.solve(value('friction', frame));
+    if (contacts) {
+      const { pressing, depth, deepIn, slip } = contacts.done();
+      const { noted } = this;
+      noted.pressing = Math.max(noted.pressing, pressing);
+      noted.slip = Math.max(noted.slip, slip);
+      if (depth > noted.depth) Object.assign(noted, { depth, deepIn });
+    }
+    this.whole = share === 0;
+  }
+
+  still(): boolean {
+    const most = STILL * this.track.layout.length * this.env.h;
+    return this.strands.way.every((d) => Math.abs(d) < most);
+  }
+
+  travel(by: Float64Array): void {
+    const { strands } = this;
+    for (const list of strands.ways)
+      for (let o = 0; o < list.length; o += 3) quatRotate(list, o, by, 3, list, o);
+    for (const roots of [strands.roots, this.roots])
+      for (let o = 0; o < roots.length; o += 7) {
+        quatRotate(roots, o, by, 3, roots, o);
+        for (let a = 0; a < 3; a++) roots[o + a]! += by[a]!;
+        quatMultiply(roots, o + 3, by, 3, roots, o + 3);
+      }
+  }
+
+  calm(on: boolean, frame: number): void {
+    this.calmed = on;
+    this.tune(frame);
+  }
+
+  anchorAt(): null {
+    return null;
+  }
+
+  note(frames: Frames, begins: boolean): void {
+    if (!begins) return;
+    const { depth, deepIn } = this.started;
+    frames.startsIn[this.index] = depth > INSIDE && deepIn >= 0 ? this.minds.slice(deepIn, deepIn + 1) : [];
+  }
+
+  write(frames: Frames, f: number): void {
+    const { strands, env, track, noted, value } = this;
+    const frame = env.track.first + f;
+    const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+    const { first, x, roots, fields } = strands;
+    let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
+    const combed = new Float64Array(3);
+    let [far, kinetic] = [0, 0];
+    const tip = [roots[0] ?? 0, roots[1] ?? 0, roots[2] ?? 0];
+    for (let k = 0; k + 1 < first.length; k++) {
+      combed.fill(0);
+      for (let a = 0; a < 3; a++) frames.points[at++] = roots[7 * k + a]!;
+      for (let i = first[k]!; i < first[k + 1]!; i++) {
+        const m = 9 * k;
+        let sum = 0;
+        for (let a = 0; a < 3; a++) {
+          const o = 3 * i;
+          const { turn, s, long } = fields;
+          combed[a]! +=
+            long[i]! *
+            (turn[m + 3 * a]! * s[o]! + turn[m + 3 * a + 1]! * s[o + 1]! + turn[m + 3 * a + 2]! * s[o + 2]!);
+          const off = x[o + a]! - combed[a]!;
+          sum += off * off;
+          frames.points[at++] = roots[7 * k + a]! + combed[a]! + amount * off;
+        }
+        const here = Math.abs(amount) * Math.sqrt(sum);
+        if (here > far) {
+          far = here;
+          for (let a = 0; a < 3; a++) tip[a] = frames.points[at - 3 + a]!;
+        }
+        kinetic += (strands.masses[i]! / 2) * (norm(fields.dx.subarray(3 * i, 3 * i + 3)) / env.h) ** 2;
+      }
+    }
+    const cell = f * frames.parts.length + this.index;
+    frames.offSource[cell] = (100 * far) / track.layout.length;
+    frames.tipOffSource[cell] = far;
+    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = tip[a]!;
+    frames.contacts[cell] = Math.min(65535, noted.pressing);
+    frames.contactAt[cell] = 0;
+    frames.depth[cell] = noted.depth;
+    frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn] ?? '');
+    frames.slip[cell] = noted.slip;
+    frames.stretch[cell] = 0;
+    frames.energy[cell] = kinetic;
+    this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
+  }
+}
+
+export const makeStrandsRun = (
+  needs: RunNeeds<StrandsPart, StrandsLayout, StrandsSource>,
+  env: Env,
+): PartRun => new StrandsRun(needs, env);

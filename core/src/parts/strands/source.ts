@@ -1,0 +1,95 @@
+import { skinVertices, type Character } from '../../character/index';
+import type { PartSource } from '../kind';
+import { keepSign, writePlacement } from '../rows';
+import { triangleFrame, type StrandsLayout } from './layout';
+
+/** Where the roots of strands are, frame by frame. */
+export interface StrandsSource extends PartSource {
+  /** Rows × guides × 7: place, m, and turn from rest. */
+  readonly roots: Float64Array;
+}
+
+/** Roots whose way shows whether the clip repeats. */
+const SHOWN = 8;
+
+export function makeStrandsSource(layout: StrandsLayout, character: Character, rows: number): StrandsSource {
+  const { node, carrier } = layout;
+  const guides = layout.roots.length;
+  const roots = new Float64Array(rows * 7 * guides);
+  const body = new Float64Array(rows * 4);
+  const carried = new Float64Array(rows * 7);
+  const shown = Array.from({ length: Math.min(SHOWN, guides) }, (_, k) => Math.floor((k * guides) / SHOWN));
+  const path = new Float64Array(rows * 3 * shown.length);
+  const vertices = Int32Array.from(new Set(layout.roots.flatMap((r) => r.corners))).sort();
+  const last = vertices.at(-1) ?? -1;
+  const places = new Float64Array(3 * (last + 1));
+  const frame = new Float64Array(9);
+  return {
+    roots,
+    nodes: [carrier],
+    path: shown.length > 0 ? { points: path, body } : null,
+    moving: [
+      {
+        list: roots,
+        places: Array.from({ length: guides }, (_, g) => 7 * g),
+        turns: Array.from({ length: guides }, (_, g) => 7 * g + 3),
+      },
+      { list: carried, places: [0], turns: [3] },
+      { list: path, places: shown.map((_, k) => 3 * k), turns: [] },
+      { list: body, places: [], turns: [0] },
+    ],
+    write: (row, { world }) => {
+      if (guides > 0) skinVertices(places, character, node, world, vertices);
+      layout.roots.forEach(({ corners, shares, off }, g) => {
+        const at = 7 * (row * guides + g);
+        const stands = triangleFrame(frame, 0, places, corners);
+        // A triangle that has collapsed keeps the turn that it had.
+        if (stands) turnBetween(roots, at + 3, layout.frames, 9 * g, frame);
+        else if (row > 0) roots.copyWithin(at + 3, at + 3 - 7 * guides, at + 7 - 7 * guides);
+        else roots.set([0, 0, 0, 1], at + 3);
+        if (row > 0) keepSign(roots, at + 3, at + 3 - 7 * guides);
+        for (let a = 0; a < 3; a++)
+          roots[at + a] =
+            corners.reduce((s, v, k) => s + shares[k]! * places[3 * v + a]!, 0) +
+            off[0] * frame[a]! +
+            off[1] * frame[3 + a]! +
+            off[2] * frame[6 + a]!;
+      });
+      writePlacement(carried, row, world, carrier);
+      for (let a = 0; a < 4; a++) body[4 * row + a] = carried[7 * row + 3 + a]!;
+      shown.forEach((g, s) => {
+        for (let a = 0; a < 3; a++)
+          path[3 * (row * shown.length + s) + a] = roots[7 * (row * guides + g) + a]!;
+      });
+    },
+    finish: () => undefined,
+  };
+}
+
+/** The turn (x y z w) that takes a frame at rest to one now; both have an axis a row. */
+function turnBetween(out: Float64Array, o: number, rest: Float64Array, r: number, now: Float64Array): void {
+  const m = (i: number, j: number) =>
+    now[i]! * rest[r + j]! + now[3 + i]! * rest[r + 3 + j]! + now[6 + i]! * rest[r + 6 + j]!;
+  const [xx, yy, zz] = [m(0, 0), m(1, 1), m(2, 2)];
+  // The largest of the four is found first (Shepperd 1978).
+  const four = [1 + xx - yy - zz, 1 - xx + yy - zz, 1 - xx - yy + zz, 1 + xx + yy + zz];
+  const k = four.indexOf(Math.max(...four));
+  const d = Math.sqrt(four[k]!) / 2;
+  const s = 1 / (4 * d);
+  const [yz, zx, xy] = [
+    [m(2, 1), m(1, 2)],
+    [m(0, 2), m(2, 0)],
+    [m(1, 0), m(0, 1)],
+  ] as [[number, number], [number, number], [number, number]];
+  const plus = [yz[0] + yz[1], zx[0] + zx[1], xy[0] + xy[1]] as const;
+  const minus = [yz[0] - yz[1], zx[0] - zx[1], xy[0] - xy[1]] as const;
+  const q =
+    k === 3
+      ? [minus[0] * s, minus[1] * s, minus[2] * s, d]
+      : k === 0
+        ? [d, plus[2] * s, plus[1] * s, minus[0] * s]
+        : k === 1
+          ? [plus[2] * s, d, plus[0] * s, minus[1] * s]
+          : [plus[1] * s, plus[0] * s, d, minus[2] * s];
+  out.set(q, o);
+}

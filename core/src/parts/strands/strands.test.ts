@@ -1,0 +1,177 @@
+import { describe, expect, it } from 'vitest';
+import { nodeNamed } from '../../../test/figure';
+import { character, clipNamed, lookout } from '../../../test/poncho';
+import { pointSpans, sizesOf, type Frames } from '../../frames/index';
+import { diagnose, partFeel } from '../../measure/index';
+import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
+import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
+import { growGuides, type Growth } from './grow';
+import {
+  lengthOfGuide,
+  makeGroom,
+  makeStrandsPart,
+  readGroom,
+  strandSettingsFor,
+  type StrandsPart,
+} from './shared';
+
+const MESH = nodeNamed(character, 'fringe scalp mesh');
+const DOWN = [0, -1, 0];
+const growth = (more: Partial<Growth> = {}): Growth => ({
+  ...{ count: 40, length: 0.08, points: 9, lean: 0.4, seed: 3, mirrored: false, shares: null },
+  ...more,
+});
+const grown = (more: Partial<Growth> = {}) => growGuides(character, MESH.node, 1, DOWN, growth(more));
+
+/** Hair on her body, as the shot's only part. */
+function hairShot(change: (p: StrandsPart) => void = () => undefined, more: Partial<Shot> = {}): Shot {
+  const hair = makeStrandsPart({
+    ...{ id: 'hair', name: 'Hair', mesh: MESH, groom: makeGroom(grown()), settings: strandSettingsFor(0.08) },
+  });
+  change(hair);
+  return parseShot({
+    ...{
+      ...lookout,
+      clip: clipNamed('Lookout'),
+      parts: { hair },
+      colliders: {},
+      range: { first: 0, last: 30 },
+    },
+    ...{ substeps: 4, preRollSeconds: 0, loop: false, ...more },
+  });
+}
+/** Places of all points on a frame, m. */
+function placesOn(frames: Frames, f: number): Float64Array {
+  const [span] = pointSpans(frames, 0);
+  const wide = sizesOf(frames).points;
+  return Float64Array.from(frames.points.subarray(3 * (f * wide + span!.from), 3 * (f * wide + span!.to)));
+}
+const far = (a: ArrayLike<number>, b: ArrayLike<number>, o = 0, q = o) =>
+  Math.hypot(...[0, 1, 2].map((k) => a[o + k]! - b[q + k]!));
+
+describe('a groom', () => {
+  it('grows as many guides as are asked, as long as asked, even over the skin, the same for a seed', () => {
+    const guides = grown();
+    expect(guides.length).toBe(40);
+    for (const g of guides) expect(lengthOfGuide(g)).toBeCloseTo(0.08, 6);
+    expect(grown()).toEqual(guides);
+    expect(grown({ seed: 4 })).not.toEqual(guides);
+    const nearest = guides.map((g, k) => Math.min(...guides.filter((_, j) => j !== k).map((q) => far(g, q))));
+    const mean = nearest.reduce((s, x) => s + x, 0) / nearest.length;
+    expect(Math.min(...nearest)).toBeGreaterThan(0.4 * mean);
+    // Mirrored guides come in pairs.
+    const both = grown({ mirrored: true });
+    for (let k = 0; k < both.length; k += 2)
+      expect([...both[k + 1]!]).toEqual([...both[k]!].map((x, o) => (o % 3 === 0 ? -x : x)));
+    // What is not painted grows nothing.
+    const none = grown({ shares: new Float64Array(1e6) });
+    expect(none).toEqual([]);
+  });
+
+  it('is packed to 32-bit numbers and read back; what cannot be read is refused', () => {
+    const guides = grown({ count: 5 });
+    const back = readGroom(makeGroom(guides));
+    back.forEach((g, k) => g.forEach((x, o) => expect(x).toBe(Math.fround(guides[k]![o]!))));
+    const shot = hairShot();
+    const broken = structuredClone(shot);
+    (broken.parts.hair as StrandsPart).groom.places = 'AAAA';
+    expect(() => parseShot(broken)).toThrow(/place for each of its points/);
+  });
+
+  it('is so many times as large on a character that is', () => {
+    const shot = hairShot();
+    const large = editShot(shot, 'large-001', 'Scale', (d) => setScale(d, 10 * d.character.metresPerUnit)).shot;
+    const [a, b] = [shot, large].map((s) => readGroom((s.parts.hair as StrandsPart).groom));
+    expect(lengthOfGuide(b![0]!) / lengthOfGuide(a![0]!)).toBeCloseTo(10, 4);
+    expect((large.parts.hair as StrandsPart).look.width).toBeCloseTo(0.03, 9);
+  });
+});
+
+describe('strands on a character', () => {
+  it('rest as groomed under gravity while she stands, within a degree, and sag where the groom is not kept', () => {
+    const still = { clip: null, range: { first: 0, last: 48 } } as Partial<Shot>;
+    const guides = readGroom((hairShot().parts.hair as StrandsPart).groom);
+    const turned = (frames: Frames) => {
+      const at = placesOn(frames, 48);
+      let [most, o] = [0, 0];
+      for (const g of guides)
+        for (let i = 0; i < g.length; i += 3, o += 3) {
+          if (i === 0) continue;
+          const [p, q] = [g, at].map((list, k) => {
+            const e = k === 0 ? i : o;
+            const d = [0, 1, 2].map((a) => list[e + a]! - list[e + a - 3]!);
+            const size = Math.hypot(...d);
+            return d.map((x) => x / size);
+          }) as [number[], number[]];
+          const cos = p.reduce((s, x, a) => s + x * q[a]!, 0);
+          most = Math.max(most, (180 / Math.PI) * Math.acos(Math.min(1, cos)));
+        }
+      return most;
+    };
+    expect(turned(simulateAll(character, hairShot(undefined, still)))).toBeLessThan(1);
+    const limp = hairShot((p) => {
+      p.keepsGroom = false;
+      Object.assign(p.settings, { hold: 0, bend: 0.5 });
+    }, still);
+    expect(turned(simulateAll(character, limp))).toBeGreaterThan(20);
+  });
+
+  it('lag behind her turns, keep their lengths, and show the feel of their settings', () => {
+    const shot = hairShot();
+    const cache: TrackCache = {};
+    const frames = simulateAll(character, shot, cache);
+    const guides = readGroom((shot.parts.hair as StrandsPart).groom);
+    for (const f of [0, 12, 30]) {
+      const at = placesOn(frames, f);
+      let o = 0;
+      for (const g of guides)
+        for (let i = 0; i < g.length; i += 3, o += 3)
+          if (i > 0) expect(far(at, at, o, o - 3)).toBeCloseTo(far(g, g, i, i - 3), 6);
+    }
+    expect(Math.max(...frames.tipOffSource)).toBeGreaterThan(0.005);
+    const feel = partFeel(shot, cache.entry!.track, 0);
+    expect(feel.lag).toBeGreaterThan(0.5);
+    expect(feel.overshoot).toBeGreaterThan(1);
+    expect(diagnose(character, shot, frames, cache.entry!.track)).toEqual([]);
+    const bare = hairShot((p) => void (p.groom = makeGroom([])));
+    const own: TrackCache = {};
+    const none = simulateAll(character, bare, own);
+    expect(diagnose(character, bare, none, own.entry!.track)[0]).toMatchObject({ cause: 'no guides' });
+  });
+
+  it('go the same way whatever their look is, and an edit of it simulates nothing anew', () => {
+    const [plain, curled] = [
+      hairShot(),
+      hairShot((p) => Object.assign(p.look, { curl: 0.01, turns: 8, strands: 4000, width: 0.01 })),
+    ].map((s) => simulateAll(character, s));
+    expect([...curled!.points]).toEqual([...plain!.points]);
+  });
+
+  it('roots that stand off the skin, guides of one place and a mesh that is gone are said, and nothing is lost', () => {
+    const odd = hairShot((p) => {
+      const guides = readGroom(p.groom);
+      p.groom = makeGroom([
+        // One place only, and a point that stands twice.
+        [0, 1, 0, 0, 1, 0, 0, 1, 0],
+        [...guides[0]!.slice(0, 6), ...guides[0]!.slice(3)],
+        guides[1]!.map((x) => x + 0.5),
+      ]);
+    });
+    const frames = simulateAll(character, odd);
+    expect([...frames.points].every(Number.isFinite)).toBe(true);
+    expect(sizesOf(frames).points).toBe(18);
+    const gone = hairShot((p) => void (p.mesh = { node: MESH.node, name: 'not here' }));
+    expect(() => trackOf(character, gone, {})).toThrow(/not here is not on this character/);
+  });
+
+  it('goes round with a loop to the bit', () => {
+    const clip = clipNamed('Stride');
+    const shot = hairShot(undefined, {
+      ...{ clip, loop: true },
+      range: { first: 0, last: Math.round(character.clips[clip.index]!.duration * lookout.fps) },
+    });
+    const frames = simulateAll(character, shot);
+    expect(frames.start.loop?.found).toBe(true);
+    expect([...placesOn(frames, frames.count - 1)]).toEqual([...placesOn(frames, 0)]);
+  });
+});
