@@ -1,4 +1,14 @@
 export { cellEdges, cellsOf, heldByStrings } from './body/drawn';
+export {
+  DRAWN_POINTS,
+  growGuides,
+  layLook,
+  layOutStrands,
+  planLook,
+  posedGroom,
+  type LookPlan,
+  type StrandsLayout,
+} from './strands/hair';
 export { fitColliders } from './fit';
 export { kindOf } from './kinds';
 export { rowAt, writePlacement, keepSign } from './rows';

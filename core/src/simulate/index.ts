@@ -1,6 +1,18 @@
 export { carryTo, type Elsewhere } from './carry';
 export { airPush } from './airPush';
-export { cellEdges, heldByStrings, cellsOf } from '../parts/index';
+export {
+  cellEdges,
+  cellsOf,
+  DRAWN_POINTS,
+  growGuides,
+  heldByStrings,
+  layLook,
+  layOutStrands,
+  planLook,
+  posedGroom,
+  type LookPlan,
+  type StrandsLayout,
+} from '../parts/index';
 export { layerGaps } from '../solver/cloth/layers';
 export { clearances, type Standing } from './clearance';
 export { forceField } from './forces';

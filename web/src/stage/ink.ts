@@ -35,6 +35,7 @@ export function drawInk(g: CanvasRenderingContext2D, scene: InkScene): void {
   }
   if (scene.view.tint === 'cells') cells(g, scene);
   strings(g, scene);
+  if (scene.view.showJoints) guides(g, scene);
   if (scene.view.onion) nearby(g, scene);
   if (scene.view.trails) trails(g, scene);
   if (scene.view.allTrails) allTrails(g, scene);
@@ -78,6 +79,16 @@ function cells(g: CanvasRenderingContext2D, scene: InkScene): void {
   for (const part of chosenParts(scene)) {
     const edges = inkOf(part).cells?.(part, { ...scene, ...scene.view }) ?? [];
     thinLines(g, seen(edges, scene), C.graphite, []);
+  }
+}
+
+/** The guides of chosen strands. */
+function guides(g: CanvasRenderingContext2D, scene: InkScene): void {
+  for (const id of scene.view.selectedParts) {
+    const part = scene.view.shot.parts[id];
+    if (!part || part.muted) continue;
+    const own = inkOf(part).guides?.(part, { ...scene, ...scene.view });
+    if (own) thinLines(g, seen(own, scene), C.verdigris, []);
   }
 }
 

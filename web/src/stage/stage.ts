@@ -12,6 +12,7 @@ import { drawsInSoftware, flatContext } from './drawing';
 import type { InkScene } from './pen';
 import { MeshSurface } from './meshSurface';
 import { FigurePose, type Posed } from './pose';
+import { Hair } from './hair';
 import { Shells } from './shells';
 import { drawSplit } from './split';
 import { drawsSame, hasDrawn, type DrawnRows, type StageView } from './view';
@@ -43,6 +44,7 @@ export class Stage {
   private reach: ReturnType<Figure['reach']> = new Map();
   private readonly ground = new Ground();
   private readonly shells = new Shells();
+  private readonly hair = new Hair();
   /** The meshes of the figure under the pointer, and maps painted on them. */
   readonly surface: MeshSurface;
 
@@ -60,7 +62,7 @@ export class Stage {
     this.scene.add(new THREE.HemisphereLight(0xfffaf0, 0xcbbfa5, 2.3 * DIM));
     const sun = new THREE.DirectionalLight(0xffffff, 1.3 * DIM);
     sun.position.set(2, 4, 3);
-    this.scene.add(sun, this.ground.lines, this.shells.group);
+    this.scene.add(sun, this.ground.lines, this.shells.group, this.hair.group);
     this.cameras = new Cameras(this.renderer.domElement, () => this.invalidate());
     this.surface = new MeshSurface(
       host,
@@ -269,6 +271,7 @@ export class Stage {
     this.figure?.dispose();
     this.ground.dispose();
     this.shells.dispose();
+    this.hair.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();
     this.host.replaceChildren();
@@ -287,7 +290,7 @@ export class Stage {
    * Whether the figure has to be drawn anew: a joint, a morph, a vertex or the camera has moved, or the picture is not
    * of it.
    */
-  private moved({ simulated: world, morphs, points }: Posed, figure: Figure): boolean {
+  private moved({ simulated: world, morphs, points, curves }: Posed, figure: Figure): boolean {
     const { camera } = this.cameras;
     camera.updateMatrixWorld();
     const { drawn } = this;
@@ -298,6 +301,7 @@ export class Stage {
     ];
     const same =
       points.size === 0 &&
+      curves.size === 0 &&
       drawn !== null &&
       drawn.figure === figure &&
       drawn.world.length === world.length &&
@@ -336,7 +340,9 @@ export class Stage {
       const put = (p: Posed) => {
         figure.pose(p.simulated, p.morphs, p.points);
         this.surface.tint(view, p, figurePose.character);
-        this.shells.show(view, { ...view, posed: p, character: figurePose.character });
+        const standing = { ...view, posed: p, character: figurePose.character };
+        this.shells.show(view, standing);
+        this.hair.show(standing, this.cameras.camera);
       };
       const without = () => put(this.otherPose!.show(view.shot, NOTHING, view.frame));
       this.ground.follow(figurePose.character, posed.source);

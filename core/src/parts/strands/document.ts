@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
+import { WeightMap } from '../../model/weightMap';
 import { documentName, JointRef } from '../../model/world';
-import { Groom } from './groom';
+import { Groom, MOST_GUIDES } from './groom';
 import { StrandKeys, StrandSettings } from './settings';
 
 const share = z.number().min(0).max(1);
@@ -29,6 +30,18 @@ export const Look = z.strictObject({
 });
 export type Look = z.infer<typeof Look>;
 
+/** How guides were grown: see growGuides. */
+export const Growth = z.strictObject({
+  count: z.int().min(1).max(MOST_GUIDES).default(60),
+  /** m */
+  length: z.number().min(1e-4).max(1000),
+  points: z.int().min(3).max(64).default(9),
+  lean: share.default(0.4),
+  seed: z.int().min(1).max(1e6).default(1),
+  mirrored: z.boolean().default(false),
+});
+export type Growth = z.infer<typeof Growth>;
+
 /** Strands that grow on a mesh: guides that move, and the hair between them. */
 export const StrandsPart = z.strictObject({
   ...partBase,
@@ -36,6 +49,10 @@ export const StrandsPart = z.strictObject({
   /** What they grow on. */
   mesh: JointRef,
   groom: Groom,
+  /** How the groom was grown; null where it was not. */
+  growth: Growth.nullable().default(null),
+  /** Where it grows: a share of each vertex. */
+  maps: z.partialRecord(z.enum(['grow']), WeightMap).default({}),
   /** Whether the groom is their rest under gravity. */
   keepsGroom: z.boolean().default(true),
   look: Look.prefault({}),

@@ -32,7 +32,7 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
     fitStrands(found(shot, track, index), lengthOf(track, index), shot.fps, shot.range.first, asked),
   measureShot: measureStray,
   diagnose: diagnoseStrands,
-  alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0, look: 0 }),
+  alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0, look: 0, growth: 0, maps: 0 }),
 };
 
 const found = (...[shot, track, index]: Parameters<PartKind['feel']>): StrandsPart =>

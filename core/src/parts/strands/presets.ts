@@ -4,34 +4,34 @@ import { StrandSettings } from './settings';
 /** Settings to begin from, and when. Lengths and what a strand weighs stay the part's own. */
 export interface StrandPreset {
   readonly name: string;
-  readonly says: string;
+  readonly use: string;
   readonly settings: Partial<StrandSettings>;
 }
 
 export const STRAND_PRESETS: readonly StrandPreset[] = [
   {
     name: 'Down',
-    says: 'Short, light down and fur: it quivers and is back at once.',
+    use: 'Short, light down and fur: it quivers and is back at once.',
     settings: { hold: 4, bend: 5, damping: 0.35, root: 2, drag: 1 },
   },
   {
     name: 'Fringe',
-    says: 'A fringe or a short mane that swings with quick turns.',
+    use: 'A fringe or a short mane that swings with quick turns.',
     settings: { hold: 1.8, bend: 2.5, damping: 0.25, root: 2, drag: 1 },
   },
   {
     name: 'Long hair',
-    says: 'Long, soft hair that trails behind and settles slowly.',
+    use: 'Long, soft hair that trails behind and settles slowly.',
     settings: { hold: 0.7, bend: 1, damping: 0.25, root: 2.5, drag: 1 },
   },
   {
     name: 'Braid',
-    says: 'A heavy lock or a braid: it swings as one.',
+    use: 'A heavy lock or a braid: it swings as one.',
     settings: { hold: 0.9, bend: 1.6, damping: 0.18, root: 1.2, drag: 0.4 },
   },
   {
     name: 'Bristles',
-    says: 'Stiff quills and bristles that only tremble.',
+    use: 'Stiff quills and bristles that only tremble.',
     settings: { hold: 8, bend: 14, damping: 0.2, root: 1, drag: 0.3 },
   },
 ];

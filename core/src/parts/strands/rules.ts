@@ -1,4 +1,5 @@
 import {
+  carryMaps,
   mendMinds,
   mindedIds,
   scaledLength,
@@ -25,17 +26,19 @@ export const strandsDocument: PartDocument<StrandsPart> = {
     collidesWith.colliders = mendMinds(collidesWith.colliders, there.colliders);
     collidesWith.parts = mendMinds(withoutOwn(part), there.parts);
   },
-  carry: (part, { find, same }) => {
+  carry: (part, { find, same, ...onto }) => {
+    const before = part.mesh.node;
     const mesh = find(part.mesh);
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
     part.mesh = { node: mesh.node, name: mesh.name };
     if (!same) Object.assign(part, { keys: {}, anchors: [] });
-    return { keeps: true, missed: [] };
+    return { keeps: true, missed: carryMaps(part, ['grow'], before, mesh, onto) };
   },
   scale: (part, by) => {
     scaleSettings(part, STRAND_SETTINGS, by);
     part.look.curl = scaledLength(part.look.curl, by, 0, 100);
     part.look.width = scaledLength(part.look.width, by, 1e-6, 10);
+    if (part.growth) part.growth.length = scaledLength(part.growth.length, by, 1e-4, 1000);
     part.groom = makeGroom(readGroom(part.groom).map((g) => g.map((x) => x * by)));
   },
 };

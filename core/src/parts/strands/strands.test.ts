@@ -5,8 +5,9 @@ import { pointSpans, sizesOf, type Frames } from '../../frames/index';
 import { diagnose, partFeel } from '../../measure/index';
 import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
-import { growGuides, type Growth } from './grow';
+import { growGuides } from './grow';
 import {
+  type Growth,
   lengthOfGuide,
   makeGroom,
   makeStrandsPart,
@@ -18,10 +19,11 @@ import {
 const MESH = nodeNamed(character, 'fringe scalp mesh');
 const DOWN = [0, -1, 0];
 const growth = (more: Partial<Growth> = {}): Growth => ({
-  ...{ count: 40, length: 0.08, points: 9, lean: 0.4, seed: 3, mirrored: false, shares: null },
+  ...{ count: 40, length: 0.08, points: 9, lean: 0.4, seed: 3, mirrored: false,
   ...more,
 });
-const grown = (more: Partial<Growth> = {}) => growGuides(character, MESH.node, 1, DOWN, growth(more));
+const grown = (more: Partial<Growth> = {}, shares: Float64Array | null = null) =>
+  growGuides(character, MESH.node, 1, DOWN, growth(more), shares);
 
 /** Hair on her body, as the shot's only part. */
 function hairShot(change: (p: StrandsPart) => void = () => undefined, more: Partial<Shot> = {}): Shot {
@@ -64,7 +66,7 @@ describe('a groom', () => {
     for (let k = 0; k < both.length; k += 2)
       expect([...both[k + 1]!]).toEqual([...both[k]!].map((x, o) => (o % 3 === 0 ? -x : x)));
     // What is not painted grows nothing.
-    const none = grown({ shares: new Float64Array(1e6) });
+    const none = grown({}, new Float64Array(1e6));
     expect(none).toEqual([]);
   });
 
@@ -80,7 +82,9 @@ describe('a groom', () => {
 
   it('is so many times as large on a character that is', () => {
     const shot = hairShot();
-    const large = editShot(shot, 'large-001', 'Scale', (d) => setScale(d, 10 * d.character.metresPerUnit)).shot;
+    const large = editShot(shot, 'large-001', 'Scale', (d) =>
+      setScale(d, 10 * d.character.metresPerUnit),
+    ).shot;
     const [a, b] = [shot, large].map((s) => readGroom((s.parts.hair as StrandsPart).groom));
     expect(lengthOfGuide(b![0]!) / lengthOfGuide(a![0]!)).toBeCloseTo(10, 4);
     expect((large.parts.hair as StrandsPart).look.width).toBeCloseTo(0.03, 9);

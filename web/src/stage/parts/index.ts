@@ -5,6 +5,7 @@ import { clothInk, panelInk } from './cloth/ink';
 import type { StagePart } from './kind';
 import { pendulumInk } from './pendulum/ink';
 import { skinInk } from './skin/ink';
+import { strandsInk } from './strands/ink';
 import { regionInk } from './soft/ink';
 
 /** How parts are drawn, by kind: one line a kind. */
@@ -16,6 +17,7 @@ const INK = {
   pendulum: pendulumInk,
   region: regionInk,
   skin: skinInk,
+  strands: strandsInk,
 } satisfies Record<KindName, unknown>;
 
 export const inkOf = (part: Part): StagePart => INK[part.kind] as StagePart;

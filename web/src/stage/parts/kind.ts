@@ -34,6 +34,8 @@ export interface StagePart<P extends Part = Part> {
   cells?(part: P, at: Standing): Float64Array;
   /** Strings that it hangs on: from a place to another, m, 6 numbers a string. */
   strings?(part: P, at: Standing): Float64Array;
+  /** The guides of its strands: from a place to another, m, 6 numbers a link. */
+  guides?(part: P, at: Standing): Float64Array;
   /** What the air does to it where it faces the camera: from a place to another, m, 6 numbers a stroke. */
   air?(part: P, at: Seen): Float64Array;
 }

@@ -3,6 +3,7 @@ import { bodyMaps } from './body/words';
 import { clothMaps } from './cloth/words';
 import type { PaintedMaps } from './kind';
 import { skinMaps } from './skin/words';
+import { strandsMaps } from './strands/words';
 import { regionMaps } from './soft/words';
 
 /** What a part is called, by kind: one line a kind. */
@@ -14,6 +15,7 @@ export const NOUNS: Record<KindName, string> = {
   pendulum: 'pendulum',
   region: 'soft region',
   skin: 'skin',
+  strands: 'hair',
 };
 
 /** What is painted on parts, by kind: one line for each kind that has maps. */
@@ -22,4 +24,5 @@ export const MAPS_OF: Partial<Record<KindName, PaintedMaps>> = {
   cloth: clothMaps as PaintedMaps,
   region: regionMaps as PaintedMaps,
   skin: skinMaps as PaintedMaps,
+  strands: strandsMaps as PaintedMaps,
 };

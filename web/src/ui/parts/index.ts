@@ -5,6 +5,7 @@ import { clothUi, panelUi } from './cloth';
 import type { PartUi } from './kind';
 import { pendulumUi } from './pendulum';
 import { skinUi } from './skin';
+import { strandsUi } from './strands';
 import { regionUi } from './soft';
 
 /** How parts are shown, by kind: one line a kind. */
@@ -16,6 +17,7 @@ const UI = {
   pendulum: pendulumUi,
   region: regionUi,
   skin: skinUi,
+  strands: strandsUi,
 } satisfies Record<KindName, unknown>;
 
 export const uiOf = (part: { readonly kind: KindName }): PartUi => UI[part.kind] as PartUi;

@@ -1,0 +1,86 @@
+import type { Character } from '@oscillum/core/character';
+import { readWeightMap, makeWeightMap } from '@oscillum/core/model';
+import type { Shot } from '@oscillum/core/shot';
+import { growGuides } from '@oscillum/core/simulate';
+import {
+  applyStrandPreset,
+  makeGroom,
+  type Growth,
+  type STRAND_PRESETS,
+  type StrandsPart,
+} from '@oscillum/core/strands';
+import { change, preview } from '../../edits';
+import { beginPaint, paintMeshFor } from '../../paint';
+import type { Thunk } from '../../store';
+
+type Recipe = (p: StrandsPart) => void;
+const on = (ids: readonly string[], recipe: Recipe) => (d: { parts: Record<string, unknown> }) => {
+  for (const id of ids) {
+    const part = d.parts[id] as StrandsPart | undefined;
+    if (part?.kind === 'strands') recipe(part);
+  }
+};
+
+/** Changes some hair as one edit. */
+export const changeStrands = (ids: readonly string[], name: string, recipe: Recipe): Thunk =>
+  change(name, on(ids, recipe));
+
+/** The same while a hand still moves. */
+export const previewStrands = (ids: readonly string[], recipe: Recipe): Thunk => preview(on(ids, recipe));
+
+export const putStrandPreset = (ids: readonly string[], preset: (typeof STRAND_PRESETS)[number]): Thunk =>
+  changeStrands(ids, `Preset ${preset.name}`, (p) => applyStrandPreset(p, preset));
+
+/** Which way is down in the axes of a file. */
+const downOf = ({ upAxis }: Shot['character']): readonly number[] =>
+  upAxis === 'Z' ? [0, 0, -1] : [0, -1, 0];
+
+/** Guides as a growth has them, where the map says. */
+export function grow(
+  character: Character,
+  shot: Shot,
+  { mesh, maps }: Pick<StrandsPart, 'mesh' | 'maps'>,
+  growth: Growth,
+): StrandsPart['groom'] {
+  const shares = maps.grow ? readWeightMap(maps.grow) : null;
+  const { metresPerUnit } = shot.character;
+  return makeGroom(growGuides(character, mesh.node, metresPerUnit, downOf(shot.character), growth, shares));
+}
+
+/** Grows hair again as asked: its guides are new. */
+export function growAgain(character: Character, id: string, name: string, more: Partial<Growth>): Thunk {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const part = shot?.parts[id];
+    if (!shot || part?.kind !== 'strands' || !part.growth) return;
+    const growth = { ...part.growth, ...more };
+    const groom = grow(character, shot, part, growth);
+    dispatch(changeStrands([id], name, (p) => Object.assign(p, { growth, groom })));
+  };
+}
+
+/** Begins to paint where hair grows: everywhere at first. */
+export function paintGrowth(character: Character, id: string): Thunk {
+  return (dispatch, getState) => {
+    const part = getState().shot.shot?.parts[id];
+    if (part?.kind !== 'strands') return;
+    const { sheet } = paintMeshFor(character, part.mesh.node);
+    if (!part.maps.grow)
+      dispatch(
+        changeStrands([id], 'Paint where it grows', (p) => {
+          p.maps.grow = makeWeightMap(new Float64Array(sheet.pointOf.length).fill(1));
+        }),
+      );
+    const { rest } = sheet;
+    let size = 0;
+    for (let a = 0; a < 3; a++) {
+      const list = rest.filter((_, k) => k % 3 === a);
+      const [lo, hi] = [
+        list.reduce((m, x) => Math.min(m, x), Infinity),
+        list.reduce((m, x) => Math.max(m, x), -Infinity),
+      ];
+      size = Math.max(size, hi - lo);
+    }
+    dispatch(beginPaint(id, 'grow', 0.12 * size * (getState().shot.shot?.character.metresPerUnit ?? 1)));
+  };
+}

@@ -1,0 +1,81 @@
+import type { StrandsPart } from '@oscillum/core/strands';
+import { changeStrands, growAgain, paintGrowth } from '../../../state/parts/strands/edits';
+import type { Thunk } from '../../../state/store';
+import { useDesk } from '../../kit/desk';
+import { CheckRow, NumberRow } from '../../kit/Rows';
+import { PaintedRows } from '../PaintedRows';
+
+/** How its guides are grown: a change grows them anew. */
+export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  const { growth } = part;
+  if (!growth) return null;
+  const set = (name: string, more: Partial<NonNullable<StrandsPart['growth']>>) =>
+    run(growAgain(character, part.id, name, more));
+  return (
+    <>
+      <h3>Guides</h3>
+      <NumberRow
+        label="Guides"
+        says="How many move; the hair between them is drawn"
+        whole
+        value={growth.count}
+        onSet={(v) => set('Set how many guides', { count: Math.min(2000, Math.max(1, Math.round(v))) })}
+      />
+      <NumberRow
+        label="Length"
+        unit="m"
+        value={growth.length}
+        onSet={(v) => set('Set how long it grows', { length: Math.min(1000, Math.max(1e-3, v)) })}
+      />
+      <NumberRow
+        label="Points a guide"
+        says="More bend in finer curves; the motion stays the same"
+        whole
+        value={growth.points}
+        onSet={(v) => set('Set points of a guide', { points: Math.min(64, Math.max(3, Math.round(v))) })}
+      />
+      <NumberRow
+        label="Lean"
+        unit="%"
+        says="0 stands straight out of the skin, 100 lies along it, downward"
+        value={Math.round(100 * growth.lean)}
+        onSet={(v) => set('Set its lean', { lean: Math.min(1, Math.max(0, v / 100)) })}
+      />
+      <CheckRow
+        label="Alike on both sides"
+        says="Guides of one side are those of the other, mirrored"
+        value={growth.mirrored}
+        onSet={(mirrored) =>
+          set(mirrored ? 'Grow both sides alike' : 'Grow each side for itself', { mirrored })
+        }
+      />
+      <div className="presses">
+        <button
+          className="mini"
+          title="The same guides at other places"
+          onClick={() => set('Grow at other places', { seed: (growth.seed % 1_000_000) + 1 })}
+        >
+          other places
+        </button>
+        {part.maps.grow && (
+          <button
+            className="mini"
+            title="Grows it where it is painted now"
+            onClick={() => set('Grow as painted', {})}
+          >
+            grow as painted
+          </button>
+        )}
+      </div>
+      <PaintedRows
+        id={part.id}
+        maps={[{ key: 'grow', label: 'Where it grows', says: part.maps.grow ? null : 'everywhere' }]}
+        onPaint={() => run(paintGrowth(character, part.id))}
+        onRemove={() =>
+          run(changeStrands([part.id], 'Let it grow everywhere', (p) => void delete p.maps.grow))
+        }
+      />
+    </>
+  );
+}

@@ -1,0 +1,103 @@
+import {
+  STRAND_PRESETS,
+  STRAND_SETTINGS,
+  strandsInert,
+  StrandSettings,
+  type StrandSettingKey,
+  type StrandsPart,
+} from '@oscillum/core/strands';
+import { inOrder } from '@oscillum/core/model';
+import { changeStrands, putStrandPreset } from '../../../state/parts/strands/edits';
+import { settingAt } from '../../../state/settingAt';
+import { selectShot, useAppSelector } from '../../../state/store';
+import { ResponseCard } from '../../kit/ResponseCard';
+import { CheckRow } from '../../kit/Rows';
+import { SettingGroups } from '../../kit/SettingGroups';
+import { AnchorRows } from '../AnchorRows';
+import { Breathe } from '../Breathe';
+import type { PanelProps } from '../kind';
+import { MindsRows } from '../MindsRows';
+import { PresetRow } from '../PresetRow';
+import { GrowRows } from './GrowRows';
+import { LookRows } from './LookRows';
+
+const INITIAL = StrandSettings.parse({});
+const FIRST = ['amount', 'hold', 'damping', 'bend'] as const;
+
+/** A first answer to a dragged handle: held and bent faster by as much, and damped by as much. */
+const roughly = (part: StrandsPart, at: number, faster: number, damped: number) => ({
+  hold: Math.min(30, settingAt(part, 'hold', at) * faster),
+  bend: Math.min(60, settingAt(part, 'bend', at) * faster),
+  damping: Math.min(4, Math.max(0.01, settingAt(part, 'damping', at) * damped)),
+});
+
+/** How the selected hair grows, moves and looks. */
+export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const one = parts[0]!;
+  return (
+    <>
+      <PresetRow presets={STRAND_PRESETS} onPut={(preset) => run(putStrandPreset(ids, preset))} />
+      {parts.length === 1 && <GrowRows part={one} run={run} />}
+      <ResponseCard
+        parts={parts}
+        roughly={roughly}
+        what="its tips after a quick step aside"
+        still="Read the lane for what it does on this shot."
+        run={run}
+      />
+      <SettingGroups
+        table={STRAND_SETTINGS}
+        initial={INITIAL}
+        parts={parts}
+        length={one.growth?.length ?? 0.1}
+        first={FIRST}
+        inert={(name) => strandsInert(one, shot, name as StrandSettingKey)}
+        extras={{ Swing: <Keeps parts={parts} run={run} />, Contact: <Touches parts={parts} run={run} /> }}
+        run={run}
+      />
+      <LookRows parts={parts} run={run} />
+      {parts.length === 1 && <Breathe part={one} run={run} />}
+      <AnchorRows parts={parts} run={run} />
+    </>
+  );
+}
+
+type Props = Pick<PanelProps<StrandsPart>, 'parts' | 'run'>;
+
+function Keeps({ parts, run }: Props) {
+  return (
+    <CheckRow
+      label="Keep the groom"
+      says="The groom is its rest under gravity. Off, it sags from there as its hold and bend let it"
+      value={parts.every((p) => p.keepsGroom)}
+      onSet={(on) =>
+        run(
+          changeStrands(
+            parts.map((p) => p.id),
+            on ? 'Keep the groom' : 'Let it sag',
+            (p) => void (p.keepsGroom = on),
+          ),
+        )
+      }
+    />
+  );
+}
+
+/** What it touches. */
+function Touches({ parts, run }: Props) {
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const others = inOrder(shot.parts).filter(
+    (p) => !p.muted && !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
+  );
+  return (
+    <MindsRows
+      parts={parts}
+      colliders={inOrder(shot.colliders)}
+      others={others}
+      onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
+    />
+  );
+}
