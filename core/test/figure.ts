@@ -62,41 +62,7 @@ export function makeFigure(
         ]
       : []),
   ]);
-  for (const [name, { places, triangles, lines, target }] of Object.entries(meshes)) {
-    const p = Array.from(places);
-    const bound = (of: (...v: number[]) => number) =>
-      [0, 1, 2].map((a) => of(...p.filter((_, k) => k % 3 === a)));
-    const POSITION = m.accessor(p, 'VEC3', 5126, { min: bound(Math.min), max: bound(Math.max) });
-    const targets = target && [
-      { POSITION: m.accessor(Array.from(target.moves), 'VEC3', 5126, { min: [-1, -1, -1], max: [1, 1, 1] }) },
-    ];
-    const indices = m.accessor(Array.from(triangles), 'SCALAR', 5125);
-    const mesh =
-      (m.json.meshes ??= []).push({
-        primitives: [
-          { attributes: { POSITION }, indices, ...(targets && { targets }) },
-          ...(lines
-            ? [
-                {
-                  attributes: { POSITION },
-                  ...{ indices: m.accessor(Array.from(lines), 'SCALAR', 5125), mode: 1 },
-                },
-              ]
-            : []),
-        ],
-      }) - 1;
-    const node = m.node({ name, mesh }, root);
-    if (target)
-      m.json.animations[0].channels.push({
-        sampler:
-          m.json.animations[0].samplers.push({
-            input,
-            output: m.accessor(steps.map(target.weight), 'SCALAR'),
-            interpolation: 'LINEAR',
-          }) - 1,
-        target: { node, path: 'weights' },
-      });
-  }
+  for (const [name, mesh] of Object.entries(meshes)) addMesh(m, root, name, mesh, { steps, input });
   const bytes = m.glb();
   const character = readGltf(bytes, 'figure.glb');
   const shot = makeShot({
@@ -111,3 +77,46 @@ export const nodeNamed = (character: Character, name: string): { node: number; n
   node: character.nodes.findIndex((n) => n.name === name),
   name,
 });
+
+/** Adds a mesh below the root, and the keys of its target. */
+function addMesh(
+  m: Maker,
+  root: number,
+  name: string,
+  { places, triangles, lines, target }: FigureMesh,
+  { steps, input }: { readonly steps: readonly number[]; readonly input: number },
+): void {
+  const p = Array.from(places);
+  const bound = (of: (...v: number[]) => number) =>
+    [0, 1, 2].map((a) => of(...p.filter((_, k) => k % 3 === a)));
+  const POSITION = m.accessor(p, 'VEC3', 5126, { min: bound(Math.min), max: bound(Math.max) });
+  const targets = target && [
+    { POSITION: m.accessor(Array.from(target.moves), 'VEC3', 5126, { min: [-1, -1, -1], max: [1, 1, 1] }) },
+  ];
+  const indices = m.accessor(Array.from(triangles), 'SCALAR', 5125);
+  const mesh =
+    (m.json.meshes ??= []).push({
+      primitives: [
+        { attributes: { POSITION }, indices, ...(targets && { targets }) },
+        ...(lines
+          ? [
+              {
+                attributes: { POSITION },
+                ...{ indices: m.accessor(Array.from(lines), 'SCALAR', 5125), mode: 1 },
+              },
+            ]
+          : []),
+      ],
+    }) - 1;
+  const node = m.node({ name, mesh }, root);
+  if (target)
+    m.json.animations[0].channels.push({
+      sampler:
+        m.json.animations[0].samplers.push({
+          input,
+          output: m.accessor(steps.map(target.weight), 'SCALAR'),
+          interpolation: 'LINEAR',
+        }) - 1,
+      target: { node, path: 'weights' },
+    });
+}

@@ -20,6 +20,7 @@ import {
   type ClipSource,
   type Recording,
 } from '../simulate/index';
+import { curvesOf } from './curves';
 import { pointKeys } from './pointKeys';
 import { checkBake, momentsOf, type BakeOptions } from './options';
 import { thinBaked, type ThinReport } from './thinning';
@@ -110,6 +111,7 @@ export function bakeClip(
     clip: {
       name: o.into === 'replace' ? shot.clip!.name : o.name.trim(),
       channels: thinned,
+      curves: curvesOf(shot, frames, inside, o, shift),
       source: offset ? -1 : (shot.clip?.index ?? -1),
       ...(offset ? { over: { clip: shot.clip!.index, shift } } : {}),
       replace: o.into === 'replace',

@@ -16,8 +16,8 @@ export interface PointColumns {
   /** How many there are columns for. */
   readonly vertices: number;
   readonly picked?: Int32Array;
-  /** The part whose strands these are points of: places of their own, none of the mesh's vertices. */
-  readonly curves?: string;
+  /** The part whose strands these are points of, and how many each has: none of them is a vertex of the mesh. */
+  readonly curves?: { readonly part: string; readonly counts: readonly number[] };
 }
 
 /** Bits of {@link PartColumns.paths}. */

@@ -164,6 +164,11 @@ export function* handOff(
       if (check) checks.push(check);
       yield BAKING + (1 - BAKING) * ((k + (i + 1) / places.length) / formats.length);
     }
+  const hair = baked.flatMap((b) => b.curves?.map((c) => c.name) ?? []);
+  if (hair.length > 0 && !POINT_FORMATS.some((f) => plan.formats.includes(f)))
+    notes.push(
+      `${[...new Set(hair)].join(', ')}: hair goes into USD points and CSV points, as curves; the files that were chosen do not hold it.`,
+    );
   if (files.length === 0)
     throw new OscillumError('bake.invalid', NO_POINTS, 'formats', 'Choose GLB or a file of motion too.');
   return { files, clips, notes, checks };

@@ -55,6 +55,45 @@ it('points as CSV have a line each, in the unit and with the axis up that are as
   expect(Number(z)).toBeCloseTo(100 * p[1]!, 4);
 });
 
+it('strands are curves as USD text and rows of a table, with their widths and colours', () => {
+  const hair = {
+    ...{
+      name: 'Fringe',
+      counts: [2, 3],
+      widths: [0.004, 0.001],
+      colours: [
+        [1, 0, 0],
+        [0, 0, 1],
+      ],
+    },
+    times: Float64Array.of(0, 1 / 30),
+    values: Float64Array.from({ length: 30 }, (_, k) => k / 10),
+  } as const;
+  const bare = { ...clip, channels: [], curves: [hair] };
+  const { text, notes } = writePoints(character, bare, 'points.usda', { ...o, unit: 0.01, up: 'Z' })!;
+  expect(notes[0]).toMatch(/Fringe/);
+  const curves = parseUsda(text, 'points.usda').prims[0]!.children[0]!;
+  expect(curves.type).toBe('BasisCurves');
+  expect(curves.properties.get('curveVertexCounts')).toEqual([2, 3]);
+  expect(curves.properties.get('type')).toBe('linear');
+  const widths = curves.properties.get('widths') as number[];
+  [0.4, 0.1, 0.4, 0.25, 0.1].forEach((w, k) => expect(widths[k]).toBeCloseTo(w, 6));
+  const colours = curves.properties.get('primvars:displayColor') as number[][];
+  expect(colours[3]).toEqual([0.5, 0, 0.5]);
+  const samples = curves.properties.get('points.timeSamples') as Map<string, UsdValue>;
+  expect([...samples.keys()]).toEqual(['0', '1']);
+  const row = samples.get('1') as number[][];
+  row.forEach((p, v) =>
+    [0, 2, 1].forEach((from, a) => {
+      const x = 100 * hair.values[15 + 3 * v + from]! * (a === 1 ? -1 : 1);
+      expect(p[a]).toBeCloseTo(x, 3);
+    }),
+  );
+  const lines = writePoints(character, bare, 'points.csv', o)!.text.trimEnd().split('\r\n');
+  expect(lines.length).toBe(1 + 2 * 5);
+  expect(lines[1 + 5]!.split(',').slice(2)).toEqual(['Fringe', '0', '1.5', '1.6', '1.7']);
+});
+
 it('a clip that moves no points has no file of points', () => {
   const bare = { ...clip, channels: clip.channels.filter((c) => c.path !== 'points') };
   expect(writePoints(character, bare, 'points.csv', o)).toBeNull();

@@ -341,6 +341,11 @@ export interface PartKind<
   /** Parts that it answers as where it has no feel of its own: that of the first of them that moves is shown. */
   answersAs?(part: D): readonly string[];
   fit(shot: Shot, track: SourceTrack, index: number, asked: AskedFeel): FittedFeel;
+  /** Of strands: widths at root and tip, m, and colours there, linear red, green and blue, 0..1. */
+  curveLook?(part: D): {
+    readonly widths: readonly [number, number];
+    readonly colours: readonly [readonly number[], readonly number[]];
+  };
   measureShot(x: Simulated<D>): ShotFeel;
   /** What is wrong with it, worst causes first. */
   diagnose(x: Simulated<D>): Diagnosis[];

@@ -86,7 +86,7 @@ export class Hair {
     skinVertices(skin, character, part.mesh.node, posed.simulated, plan.vertices);
     const layout = () => layOutStrands(character, part, shot.character.metresPerUnit);
     const curves =
-      posed.curves.get(part.id) ??
+      posed.curves.get(part.id)?.places ??
       posedGroom(layout(), character, { pose: posed.pose, world: posed.simulated });
     layLook(places, plan, part.look, curves, skin);
     widen(mesh.geometry, places, part.look, camera);

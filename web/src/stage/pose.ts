@@ -13,6 +13,12 @@ import { sizesOf, type Frames } from '@oscillum/core/frames';
 import type { Shot } from '@oscillum/core/shot';
 import { framesAt, type Picture } from '../sim/picture';
 
+/** Points of strands: places, m, 3 numbers each, and how many points each strand has. */
+export interface Curves {
+  readonly places: Float64Array;
+  readonly counts: readonly number[];
+}
+
 /** World matrices of a frame, as the source has them and as simulated. Rewritten by each call of `show`. */
 export interface Posed {
   readonly source: Float64Array;
@@ -24,7 +30,7 @@ export interface Posed {
   /** Places of vertices that are moved one by one, m in the world, by the node of their mesh. */
   readonly points: ReadonlyMap<number, Float64Array>;
   /** Places of the points of strands, m in the world, by their part. */
-  readonly curves: ReadonlyMap<string, Float64Array>;
+  readonly curves: ReadonlyMap<string, Curves>;
   /** Columns of the frames that were used, or null when the frame is not simulated yet. */
   readonly fresh: boolean;
 }
@@ -37,7 +43,7 @@ export class FigurePose {
   private readonly pose: Pose;
   private readonly source: Float64Array;
   private readonly simulated: Float64Array;
-  private readonly curves = new Map<string, Float64Array>();
+  private readonly curves = new Map<string, Curves>();
 
   constructor(readonly character: Character) {
     this.sourcePose = makePose(character);
@@ -133,7 +139,7 @@ export class FigurePose {
       if (picked) continue;
       const places = new Float64Array(3 * vertices);
       for (let k = 0; k < places.length; k++) places[k] = blend(frames.points, from + k, to + k);
-      if (curves) this.curves.set(curves, places);
+      if (curves) this.curves.set(curves.part, { places, counts: curves.counts });
       else pose.points.set(node, places);
     }
   }

@@ -6,7 +6,7 @@ export { readContainer, readGltf, type Decoders, type ReadOptions } from './read
 export { addJoints, type JointPlan } from './addJoints';
 export { addHelpers, type AddedHelpers, type HelperKeys } from './addHelpers';
 export { addMorphs, type AddedMorphs } from './addMorphs';
-export { toGlb, writeGlb, type BakedChannel, type BakedClip } from './write';
+export { toGlb, writeGlb, type BakedChannel, type BakedClip, type BakedCurves } from './write';
 export type { MeshoptDecoder } from './accessor';
 export type { DracoModule } from './draco';
 export { loadMeshopt } from './meshopt';

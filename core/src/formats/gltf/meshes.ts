@@ -33,7 +33,9 @@ function restWeights(m: NonNullable<Container['json']['meshes']>[number]): Float
 /** Whether a piece of a mesh has edges: all but loose points are read, and numbered one after the other. */
 export const hasEdges = (p: Pick<RawPrimitive, 'mode'>): boolean => (p.mode ?? 4) >= 1;
 
-/** All meshes: their triangles and lines. Weights are made to sum to 1; a vertex without any follows the first joint. */
+/**
+ * All meshes: their triangles and lines. Weights are made to sum to 1; a vertex without any follows the first joint.
+ */
 export function readMeshes(
   container: Container,
   accessors: AccessorReader,

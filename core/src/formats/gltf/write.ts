@@ -7,9 +7,23 @@ import type { GltfJson } from './schema';
 /** Keys of one node and path, to be written as float32; times never negative. Weights hold all targets of a mesh. */
 export type BakedChannel = Channel;
 
+/** Strands of a part that move point by point: they are no mesh, so a GLB does not hold them. */
+export interface BakedCurves {
+  readonly name: string;
+  /** Points of each strand. */
+  readonly counts: readonly number[];
+  /** Width at root and tip, m, and colours there, linear RGB 0..1. */
+  readonly widths: readonly [number, number];
+  readonly colours: readonly [readonly number[], readonly number[]];
+  /** s, and places of all points at each, m, 3 numbers a point. */
+  readonly times: Float64Array;
+  readonly values: Float64Array;
+}
+
 export interface BakedClip {
   readonly name: string;
   readonly channels: readonly BakedChannel[];
+  readonly curves?: readonly BakedCurves[];
   /** The clip whose other channels are carried over, or -1. */
   readonly source: number;
   /** The clip it adds to, where it does. */

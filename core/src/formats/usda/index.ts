@@ -1,3 +1,3 @@
 export { readUsda } from './read';
 export { writeUsda } from './write';
-export { writePointsUsda, type MovingMesh, type MovingMeshes } from './points';
+export { writePointsUsda, type MovingCurves, type MovingMesh, type MovingMeshes } from './points';

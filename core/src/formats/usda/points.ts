@@ -13,12 +13,25 @@ export interface MovingMesh {
   readonly normals: ArrayLike<number>;
 }
 
+/** Strands whose points have places of their own on every frame, in the file's units. */
+export interface MovingCurves {
+  readonly name: string;
+  /** Points of each strand. */
+  readonly counts: readonly number[];
+  /** Width at each root and tip, in the file's units, and colours there, linear. */
+  readonly widths: readonly [number, number];
+  readonly colours: readonly [readonly number[], readonly number[]];
+  /** Frame after frame, all points in each. */
+  readonly places: ArrayLike<number>;
+}
+
 /** Frames of meshes, a time code each. */
 export interface MovingMeshes {
   readonly fps: number;
   readonly first: number;
   readonly count: number;
   readonly meshes: readonly MovingMesh[];
+  readonly curves: readonly MovingCurves[];
 }
 
 const tuples = (list: ArrayLike<number>, from: number, count: number, size: number): string => {
@@ -31,7 +44,7 @@ const tuples = (list: ArrayLike<number>, from: number, count: number, size: numb
   return `[${out.join(', ')}]`;
 };
 
-function samples(list: ArrayLike<number>, { first, count }: MovingMeshes): string {
+function samples(list: ArrayLike<number>, { first, count }: Pick<MovingMeshes, 'first' | 'count'>): string {
   const width = list.length / count;
   return Array.from(
     { length: count },
@@ -39,7 +52,7 @@ function samples(list: ArrayLike<number>, { first, count }: MovingMeshes): strin
   ).join('\n');
 }
 
-function extent({ places }: MovingMesh): string {
+function extent({ places }: Pick<MovingMesh, 'places'>): string {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (let k = 0; k < places.length; k++) {
@@ -75,15 +88,42 @@ ${texture}        uniform token subdivisionScheme = "none"
 `;
 }
 
+/** Strands as linear curves (UsdGeomBasisCurves); widths and colours go from root to tip. */
+function curvesText(curves: MovingCurves, name: string, all: MovingMeshes): string {
+  const { counts, widths, colours, places } = curves;
+  const along = counts.flatMap((n) => Array.from({ length: n }, (_, i) => i / (n - 1)));
+  const mixed = (a: number, b: number, t: number) => a + t * (b - a);
+  const colour = along.flatMap((t) => [0, 1, 2].map((k) => mixed(colours[0][k]!, colours[1][k]!, t)));
+  return `    def BasisCurves "${name}" (
+        displayName = ${quoted(curves.name)}
+    )
+    {
+        int[] curveVertexCounts = [${counts.join(', ')}]
+        float3[] extent = ${extent(curves)}
+        point3f[] points.timeSamples = {
+${samples(places, all)}
+        }
+        color3f[] primvars:displayColor = ${tuples(colour, 0, along.length, 3)} (
+            interpolation = "vertex"
+        )
+        uniform token type = "linear"
+        float[] widths = [${along.map((t) => digits(mixed(widths[0], widths[1], t))).join(', ')}] (
+            interpolation = "vertex"
+        )
+    }
+`;
+}
+
 /**
- * Writes meshes as USD text: a Mesh each, with a sample of its points and of its normals on every frame.
- * Source: UsdGeomMesh and UsdGeomPointBased schemas (OpenUSD).
+ * Writes meshes and strands as USD text: a Mesh each, with a sample of its points and of its normals on every
+ * frame; BasisCurves each, with a sample of their points.
+ * Source: UsdGeomMesh, UsdGeomBasisCurves and UsdGeomPointBased schemas (OpenUSD).
  */
 export function writePointsUsda(all: MovingMeshes, o: UsdaOptions): string {
-  const { first, count, fps, meshes } = all;
+  const { first, count, fps, meshes, curves } = all;
   const root = identifier(o.name);
   const names: string[] = [];
-  for (const { name } of meshes) {
+  for (const { name } of [...meshes, ...curves]) {
     let word = identifier(name);
     while (names.includes(word)) word += '_';
     names.push(word);
@@ -101,6 +141,9 @@ export function writePointsUsda(all: MovingMeshes, o: UsdaOptions): string {
 
 def Xform "${root}"
 {
-${meshes.map((m, k) => meshText(m, names[k]!, all)).join('\n')}}
+${[
+  ...meshes.map((m, k) => meshText(m, names[k]!, all)),
+  ...curves.map((c, k) => curvesText(c, names[meshes.length + k]!, all)),
+].join('\n')}}
 `;
 }

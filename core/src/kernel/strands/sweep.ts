@@ -4,7 +4,7 @@ import type { Floats, Index } from '../numbers';
 
 /**
  * Where in the room the sums that go from the tip to the root stand: the matrix of what hangs on a point (6 numbers),
- * its pull (3), the forces for the tension (3), how a turn of the link is felt there (3 and 3), the share of the bend in
+ * its pull (3), the forces for the tension (3), how a turn of the link is felt there (3 and 3), what the bend adds to
  * the tension (3), and how the link outboard leans on this one: matrix (3) and pull (2). Then what one link works out:
  * how it leans on its parent (4), the parent's matrix (3), own pull (3), pull on the parent (3) and its parts (2).
  */

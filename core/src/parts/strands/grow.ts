@@ -1,9 +1,10 @@
 import { meshTriangles, type Character } from '../../character/index';
+import { mulberry32 } from '../../math/index';
 import { makeSurface } from '../../solver/index';
 import type { Growth } from './document';
 import { MOST_GUIDES } from './groom';
 import { restPlaces } from './layout';
-import { even, placedOn, random } from './scatter';
+import { even, placedOn } from './scatter';
 
 /** Places that are tried for each guide; the one that is farthest from all before it is taken. */
 const TRIED = 12;
@@ -32,7 +33,7 @@ export function growGuides(
   });
   const wanted = Math.min(MOST_GUIDES, Math.max(0, Math.round(mirrored ? count / 2 : count)));
   if (!(where.whole > 0) || !(length > 0)) return [];
-  const next = random(seed);
+  const next = mulberry32(seed);
   const surface = makeSurface(places, indices);
   const out: Float64Array[] = [];
   const taken: V[] = [];

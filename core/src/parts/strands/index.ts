@@ -13,9 +13,17 @@ import { valuesOf } from './values';
 /** Strands that grow on a mesh. */
 export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = {
   layout: layOutStrands,
-  columns: ({ part, node, points }) => ({
+  columns: ({ part, node, points, shapes }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
-    points: points > 0 ? [{ node, vertices: points, curves: part.id }] : [],
+    points:
+      points > 0
+        ? [
+            {
+              ...{ node, vertices: points },
+              curves: { part: part.id, counts: shapes.map((s) => s.lengths.length + 1) },
+            },
+          ]
+        : [],
   }),
   sampled: (part) => [part.id, part.mesh, part.groom],
   follows: () => [],
@@ -30,10 +38,21 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
     strandFeel(valuesOf(found(shot, track, index)), lengthOf(track, index), shot.fps, shot.range.first),
   fit: (shot, track, index, asked) =>
     fitStrands(found(shot, track, index), lengthOf(track, index), shot.fps, shot.range.first, asked),
+  curveLook: ({ look }) => ({
+    widths: [look.width, look.width * look.taper],
+    colours: [linearColour(look.root), linearColour(look.tip)],
+  }),
   measureShot: measureStray,
   diagnose: diagnoseStrands,
   alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0, look: 0, growth: 0, maps: 0 }),
 };
+
+/** A colour (#rrggbb, sRGB) as linear red, green and blue, 0..1 (IEC 61966-2-1). */
+const linearColour = (text: string): number[] =>
+  [1, 3, 5].map((k) => {
+    const c = parseInt(text.slice(k, k + 2), 16) / 255;
+    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+  });
 
 const found = (...[shot, track, index]: Parameters<PartKind['feel']>): StrandsPart =>
   shot.parts[track.parts[index]!.layout.part.id] as StrandsPart;

@@ -73,7 +73,7 @@ function unitOf(v: V): V | null {
   return size > 1e-18 ? [v[0] / size, v[1] / size, v[2] / size] : null;
 }
 
-/** Finds the mesh that strands grow on, and where each stands. Throws OscillumError('shot.invalid') where it is gone. */
+/** Finds the mesh that strands grow on, and where each stands. Throws OscillumError('shot.invalid') without it. */
 export function layOutStrands(character: Character, part: StrandsPart, metresPerUnit: number): StrandsLayout {
   const { node, name } = part.mesh;
   const fail = (message: string, remedy: string) =>

@@ -1,6 +1,7 @@
+import { cos, mulberry32, sin } from '../../math/index';
 import { meshTriangles, type Character } from '../../character/index';
 import type { Look } from './document';
-import { even, placedOn, random, type Placed } from './scatter';
+import { even, placedOn, type Placed } from './scatter';
 import { lengthOfGuide } from './groom';
 import { restPlaces } from './layout';
 
@@ -62,7 +63,7 @@ export function planLook(
     const size = Math.sqrt(Math.max(...corners.map((v) => distance2(at, places.subarray(3 * v, 3 * v + 3)))));
     return reaches(at, 1 + size / spread) ? 1 : 0;
   });
-  const next = random(seed);
+  const next = mulberry32(seed);
   const found: Placed[] = [];
   const most = guides.length > 0 && where.whole > 0 ? count : 0;
   for (let tries = 0; found.length < most && tries < 40 * most + 200; tries++) {
@@ -149,7 +150,6 @@ export function layLook(
     const [ex, ey, ez] = [skin[q]! - skin[p]!, skin[q + 1]! - skin[p + 1]!, skin[q + 2]! - skin[p + 2]!];
     const shorter = 1 + 0.12 * chances[CHANCES * s + 2]!;
     const nearest = 3 * first[guides[NEAR * s]!]!;
-    let [dx, dy, dz] = [0, 0, 0];
     for (let j = 0; j <= last; j++) {
       const t = Math.min(1, (j / last) * shorter);
       at[0] = wp * skin[p]! + wq * skin[q]! + wr * skin[r]!;
@@ -168,10 +168,8 @@ export function layLook(
       }
       const o = 3 * (DRAWN_POINTS * s + j);
       if (j > 0) {
-        dx = at[0]! - out[o - 3]!;
-        dy = at[1]! - out[o - 2]!;
-        dz = at[2]! - out[o - 1]!;
-        stray(look, t, chances, CHANCES * s, length, [ex, ey, ez], [dx, dy, dz]);
+        const way = [at[0]! - out[o - 3]!, at[1]! - out[o - 2]!, at[2]! - out[o - 1]!] as const;
+        stray(look, t, chances, CHANCES * s, length, [ex, ey, ez], way);
       }
       for (let a = 0; a < 3; a++) out[o + a] = at[a]!;
     }
@@ -201,9 +199,7 @@ function stray(
   const rises = Math.min(1, 4 * within) * (curlTo < 1 ? Math.min(1, 4 * (1 - within)) : 1);
   const turned = 2 * Math.PI * turns * within + Math.PI * chances[c + 4]!;
   const off = frizz * length * t;
-  const x =
-    curl * rises * Math.cos(turned) + off * (chances[c]! + 0.3 * Math.sin(19 * t + 9 * chances[c + 1]!));
-  const y =
-    curl * rises * Math.sin(turned) + off * (chances[c + 1]! + 0.3 * Math.cos(17 * t + 9 * chances[c]!));
+  const x = curl * rises * cos(turned) + off * (chances[c]! + 0.3 * sin(19 * t + 9 * chances[c + 1]!));
+  const y = curl * rises * sin(turned) + off * (chances[c + 1]! + 0.3 * cos(17 * t + 9 * chances[c]!));
   for (let a = 0; a < 3; a++) at[a]! += x * us * u[a]! + y * vs * v[a]!;
 }

@@ -1,11 +1,3 @@
-/** Numbers from 0 to 1 that are the same for a seed on every machine (Lehmer 1951). */
-export function random(seed: number): () => number {
-  let state = 1 + (Math.abs(Math.trunc(seed)) % 2147483645);
-  const next = () => (state = (state * 16807) % 2147483647) / 2147483647;
-  for (let k = 0; k < 8; k++) next();
-  return next;
-}
-
 /** Triangles that places are scattered over, and sums of their areas up to each. */
 export interface Scatter {
   readonly triangles: readonly (readonly [number, number, number])[];

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { bake, brindle } from '../../../test/bakes';
 import { nodeNamed } from '../../../test/figure';
 import { character, clipNamed, lookout } from '../../../test/poncho';
+import { bakeClip, defaultBake } from '../../bake/index';
+import { readGltf } from '../../formats/gltf/index';
 import { pointSpans, sizesOf, type Frames } from '../../frames/index';
 import { diagnose, partFeel } from '../../measure/index';
 import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
@@ -166,6 +169,21 @@ describe('strands on a character', () => {
     expect(sizesOf(frames).points).toBe(18);
     const gone = hairShot((p) => void (p.mesh = { node: MESH.node, name: 'not here' }));
     expect(() => trackOf(character, gone, {})).toThrow(/not here is not on this character/);
+  });
+
+  it('bake to curves on every frame, and a GLB holds none of them', () => {
+    const shot = hairShot(undefined, { range: { first: 0, last: 6 } });
+    const frames = simulateAll(character, shot);
+    const { clip } = bakeClip(character, shot, frames, { ...defaultBake(shot), thin: null });
+    expect(clip.channels.every((c) => c.path !== 'points')).toBe(true);
+    const [curves] = clip.curves!;
+    expect(curves!.counts).toEqual((shot.parts.hair as StrandsPart).groom.points);
+    expect([...curves!.times].map((t) => Math.round(t * shot.fps))).toEqual([0, 1, 2, 3, 4, 5, 6]);
+    const wide = curves!.values.length / 7;
+    expect([...curves!.values.subarray(6 * wide)]).toEqual([...placesOn(frames, 6)]);
+    const glb = bake(brindle!.bytes, 'brindle.glb', shot);
+    const again = readGltf(glb, 'again.glb');
+    expect(again.meshes.length).toBe(character.meshes.length);
   });
 
   it('goes round with a loop to the bit', () => {

@@ -180,8 +180,8 @@ export class StrandContacts {
   }
 
   /**
-   * A step of BDF2 under a force F moves a mass m by 4 h² F / 9 m: a steady load is 4 h² F / 9. What is new of a load is
-   * a blow, after which the point goes on with the surface: it is the mass times the change of its way, per step.
+   * A step of BDF2 under a force F moves a mass m by 4 h² F / 9 m: a steady load is 4 h² F / 9. What is new of a load
+   * is a blow, after which the point goes on with the surface: it is the mass times the change of its way, per step.
    */
   private giveBack(strand: number, i: number): void {
     const body = this.bodies[this.inBody[i]!]!;

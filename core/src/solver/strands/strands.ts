@@ -79,65 +79,34 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
   const ints = (size: number) => (arena ? arena.allocInts(size) : new Int32Array(size));
   const fields = fieldsOf(shapes, strands, links, make, ints);
   const placed = arena?.place(fields);
-  const { first, off, turn, place, s, v, hv, x, dx, w, q, d, c, load, slip, shift, push } = fields;
+  const { first, off, x, dx, w, q, d, c, load, slip, shift, push } = fields;
   const masses = new Float64Array(links);
   const roots = new Float64Array(7 * strands);
-  /** Of each root: its way in the last step, its speed and the one before, times h. */
-  const [went, speed, speedOld] = [0, 1, 2].map(() => new Float64Array(3 * strands)) as [
-    Float64Array,
-    Float64Array,
-    Float64Array,
-  ];
+  const [went, speed, speedOld] = [0, 1, 2].map(() => new Float64Array(3 * strands)) as V3;
+  const path: RootPath = { went, speed, speedOld };
   const given = new Float64Array(3 * links);
   const H = (4 / 9) * h * h;
   const put = (name: 'friction' | 'again', value: number) => {
     fields[name] = value;
     if (placed) placed.numbers[AT[name]] = value;
   };
-  const turnAt = (k: number, q4: ArrayLike<number>, o: number) => matrixOf(turn, 9 * k, q4, o);
 
   return {
     ...{ links, first, x, way: dx, roots, masses, push: given, seen: fields.seen, fields, near: fields.near },
     tune: (k, feel) => tuneStrand(fields, k, shapes[k]!, feel, h, masses),
     begin: (to, before) => {
       roots.set(to);
-      for (const list of [load, slip, shift, given, went, speed, speedOld]) list.fill(0);
+      for (const list of [load, slip, shift, given, ...Object.values(path)]) list.fill(0);
       fields.gap.fill(Infinity);
-      for (let k = 0; k < strands; k++) {
-        for (let a = 0; a < 3; a++) {
-          place[3 * k + a] = to[7 * k + a]!;
-          const way = to[7 * k + a]! - before[7 * k + a]!;
-          went[3 * k + a] = speed[3 * k + a] = speedOld[3 * k + a] = way;
-        }
-        // Where its points were a step before, and where they are: laid as groomed.
-        turnAt(k, before, 7 * k + 3);
-        layAsGroomed(fields, k, dx);
-        turnAt(k, to, 7 * k + 3);
-        layAsGroomed(fields, k, x);
-        for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) {
-          dx[o] = x[o]! - dx[o]!;
-          w[o] = dx[o]!;
-          q[o] = dx[o]!;
-          d[o] = c[o] = s[o]!;
-        }
-      }
+      for (let k = 0; k < strands; k++) beginStrand(fields, path, k, to, before);
     },
     predict: (to, gravity, travel, turns) => {
       for (let k = 0; k < strands; k++) {
         if (turns !== 1) rideAlong(fields, k, roots, to, 1 - turns);
-        for (let a = 0; a < 3; a++) {
-          const [r, o] = [3 * k + a, 7 * k + a];
-          const way = to[o]! - roots[o]!;
-          const now = 1.5 * way - 0.5 * went[r]!;
-          // Where the root would be if it went on by itself, from where it is.
-          const own = went[r]! / 3 + (8 / 9) * speed[r]! - (2 / 9) * speedOld[r]! - way;
-          off[r] = travel * own + H * gravity[a]!;
-          went[r] = way;
-          speedOld[r] = speed[r]!;
-          speed[r] = now;
-          place[r] = to[o]!;
-        }
-        turnAt(k, to, 7 * k + 3);
+        for (let a = 0; a < 3; a++)
+          off[3 * k + a] =
+            travel * goOn(path, 3 * k + a, to[7 * k + a]! - roots[7 * k + a]!) + H * gravity[a]!;
+        standRoot(fields, k, to);
       }
       roots.set(to);
       for (let o = 0; o < given.length; o++) push[o] = H * given[o]!;
@@ -157,11 +126,56 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
     went,
     ways: [x, dx, w, q, went, speed, speedOld],
     moving: [x, dx, w, q, d, c, roots, went, speed, speedOld],
-    asides: [load, slip, shift, given, v, hv],
+    asides: [load, slip, shift, given],
     get again() {
       return placed ? placed.numbers[AT.again]! : fields.again;
     },
   };
+}
+
+type V3 = [Float64Array, Float64Array, Float64Array];
+
+/** Of each root: its way in the last step, its speed and the one before, times h; 3 numbers each. */
+interface RootPath {
+  readonly went: Float64Array;
+  readonly speed: Float64Array;
+  readonly speedOld: Float64Array;
+}
+
+/** Puts the root of a strand where it is at the end of a step. */
+function standRoot({ place, turn }: StrandStep, k: number, to: Roots): void {
+  for (let a = 0; a < 3; a++) place[3 * k + a] = to[7 * k + a]!;
+  matrixOf(turn, 9 * k, to, 7 * k + 3);
+}
+
+/**
+ * Takes up that a root goes a way in a step. Returns how much farther it would be if it went on by itself (BDF2): what
+ * its points feel of its travel.
+ */
+function goOn({ went, speed, speedOld }: RootPath, r: number, way: number): number {
+  const own = went[r]! / 3 + (8 / 9) * speed[r]! - (2 / 9) * speedOld[r]! - way;
+  speedOld[r] = speed[r]!;
+  speed[r] = 1.5 * way - 0.5 * went[r]!;
+  went[r] = way;
+  return own;
+}
+
+/** Lays a strand as it is groomed, moving with its root from where that was a step before. */
+function beginStrand(fields: StrandStep, path: RootPath, k: number, to: Roots, before: Roots): void {
+  const { first, x, dx, w, q, d, c, s } = fields;
+  for (let a = 0; a < 3; a++) {
+    const way = to[7 * k + a]! - before[7 * k + a]!;
+    for (const list of [path.went, path.speed, path.speedOld]) list[3 * k + a] = way;
+  }
+  standRoot(fields, k, before);
+  layAsGroomed(fields, k, dx);
+  standRoot(fields, k, to);
+  layAsGroomed(fields, k, x);
+  for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) {
+    dx[o] = x[o]! - dx[o]!;
+    w[o] = q[o] = dx[o]!;
+    d[o] = c[o] = s[o]!;
+  }
 }
 
 function fieldsOf(

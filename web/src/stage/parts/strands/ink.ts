@@ -5,11 +5,12 @@ import type { StagePart } from '../kind';
 export const strandsInk: StagePart<StrandsPart> = {
   ...{ line: () => [], dots: () => [] },
   guides: (part, { posed }) => {
-    const places = posed.curves.get(part.id);
-    if (!places) return new Float64Array(0);
+    const curves = posed.curves.get(part.id);
+    if (!curves) return new Float64Array(0);
+    const { places, counts } = curves;
     const out: number[] = [];
     let from = 0;
-    for (const n of part.groom.points) {
+    for (const n of counts) {
       for (let i = from; i + 1 < from + n; i++) out.push(...places.subarray(3 * i, 3 * i + 6));
       from += n;
     }

@@ -53,7 +53,9 @@ function useBake(shot: Shot, parts: readonly string[], plan: ReturnType<typeof p
     try {
       const result = await job.done;
       setBake({ at: 'ready', result });
-      mute(parts, result.clips.map((c) => c.clip).join('”, “'));
+      // What the file does not hold goes on moving: hair is written as curves beside it.
+      const held = parts.filter((id) => nodesOf(shot.parts[id]!).length > 0);
+      mute(held, result.clips.map((c) => c.clip).join('”, “'));
       requestAnimationFrame(then);
     } catch (e) {
       if (!(e instanceof WorkError)) throw e;

@@ -41,7 +41,9 @@ export function PartPicks({
                 />
                 {p.name}
               </label>
-              {movesPoints(p) ? (
+              {nodes.length === 0 ? (
+                <span className="muted">curves, in USD points and CSV points</span>
+              ) : movesPoints(p) ? (
                 <span className="muted">its mesh</span>
               ) : (
                 <button

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { partsInOrder, playsKeys, type Part } from '@oscillum/core/shot';
+import { nodesOf, partsInOrder, playsKeys, type Part } from '@oscillum/core/shot';
 import { called, removeParts, renamePart, sentenceOf, setMuted } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useTyping } from '../../kit/Fields';
@@ -124,7 +124,8 @@ export function Settings() {
 function InTheClip({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => void }) {
   const clip = useAppSelector((s) => selectShot(s)!.clip);
   const played = parts.filter((p) => playsKeys({ clip }, p));
-  const moving = parts.filter((p) => !p.muted);
+  // What moves nothing of the file has no keys there: hair.
+  const held = parts.filter((p) => !p.muted && nodesOf(p).length > 0);
   return (
     <>
       {played.length > 0 && (
@@ -151,9 +152,9 @@ function InTheClip({ parts, run }: { parts: readonly Part[]; run: (t: Thunk) => 
           {mutedSentence(parts)}
         </p>
       )}
-      {moving.length > 0 && (
+      {held.length > 0 && (
         <BakeInto
-          ids={moving.map((p) => p.id)}
+          ids={held.map((p) => p.id)}
           title="Keys take its place, and the rest of the shot moves on top of them. One press brings it back."
           label="Bake into the clip"
         />
