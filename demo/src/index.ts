@@ -11,6 +11,7 @@ import { toGlb } from './glb';
 import { withGusts, withPoncho } from './ponchoShots';
 import { withSoftness } from './softShots';
 import { balloonMesh } from './balloons';
+import { withDown } from './downShot';
 import { parcelClips, parcelMeshes, parcelRig } from './parcel';
 import { mailClips, mailMeshes, mailRig } from './mail';
 import { withBalloons, withJelly, withMail } from './postShots';
@@ -85,6 +86,7 @@ export async function demoFiles(): Promise<DemoFile[]> {
           withPoncho(demoShot('Brindle, Leap in the wind', 'brindle.glb', brindle, 'Leap', []), brindle),
         ),
         withSoftness(demoShot('Brindle, Leap, well fed', 'brindle.glb', brindle, 'Leap', []), brindle),
+        withDown(demoShot('Brindle, Lookout in down', 'brindle.glb', brindle, 'Lookout', []), brindle),
       ],
     },
     {

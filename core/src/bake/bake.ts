@@ -11,7 +11,7 @@ import { MOVES, pointSpans, sizesOf, TURNS, type Frames } from '../frames/index'
 import { quatConjugate, quatMultiply } from '../math/index';
 import type { MomentRow } from '../parts/index';
 import { refineClip } from '../refine/index';
-import { movesPoints, preRollFrames, type Shot } from '../shot/index';
+import { movesPoints, preRollFrames, readsMesh, type Shot } from '../shot/index';
 import {
   clipOf,
   loopTrouble,
@@ -311,7 +311,7 @@ export const readForBake = (
   readContainer(container, decoders, {
     skeletonOnly: !(
       Object.values(shot.colliders).some((c) => c.shape.kind === 'mesh' && !c.muted) ||
-      Object.values(shot.parts).some(movesPoints)
+      Object.values(shot.parts).some((p) => movesPoints(p) || readsMesh(p))
     ),
   });
 

@@ -1,6 +1,7 @@
 import { expect, it } from 'vitest';
 import { character, MESH, shot, VERTICES, waving } from '../../test/waving';
 import { bakeClip, DEFAULT_JOINTS, defaultBake } from '../bake/index';
+import type { BakedCurves } from '../formats/gltf/index';
 import { parseUsda, type UsdValue } from '../formats/usda/parse';
 import { weighFits, writePoints } from './index';
 
@@ -56,19 +57,15 @@ it('points as CSV have a line each, in the unit and with the axis up that are as
 });
 
 it('strands are curves as USD text and rows of a table, with their widths and colours', () => {
-  const hair = {
-    ...{
-      name: 'Fringe',
-      counts: [2, 3],
-      widths: [0.004, 0.001],
-      colours: [
-        [1, 0, 0],
-        [0, 0, 1],
-      ],
-    },
+  const hair: BakedCurves = {
+    ...{ name: 'Fringe', counts: [2, 3], widths: [0.004, 0.001] },
+    colours: [
+      [1, 0, 0],
+      [0, 0, 1],
+    ],
     times: Float64Array.of(0, 1 / 30),
     values: Float64Array.from({ length: 30 }, (_, k) => k / 10),
-  } as const;
+  };
   const bare = { ...clip, channels: [], curves: [hair] };
   const { text, notes } = writePoints(character, bare, 'points.usda', { ...o, unit: 0.01, up: 'Z' })!;
   expect(notes[0]).toMatch(/Fringe/);

@@ -24,6 +24,9 @@ export function channelsOf(parts: readonly Part[]): (c: Pick<Channel, 'node' | '
   return ({ node, path }) => (isMesh(path) ? meshes : joints).has(node);
 }
 
+/** Whether a part is found on a mesh: cloth, soft parts, what grows on one. */
+export const readsMesh = (part: Part): boolean => 'mesh' in part;
+
 /** Whether a part moves the vertices of a mesh one by one. */
 export const movesPoints = (part: Part): boolean =>
   documentOf(part)

@@ -18,4 +18,4 @@ export {
 export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
 export { setScale } from './scale';
 export { mendShot } from './whole';
-export { channelsOf, liveAgain, movesPoints, playsKeys } from './held';
+export { channelsOf, liveAgain, movesPoints, playsKeys, readsMesh } from './held';

@@ -11,6 +11,9 @@ export interface StrandSkin {
   readonly friction: number;
 }
 
+/** A strand whose root stands inside comes out by this share of its length. */
+const OUTWARD = 0.7;
+
 /** Numbers that the contacts of so many links take of an arena, beside those of the bodies (`bodyNumbers`). */
 export const touchedNumbers = (links: number): number => 24 * links + 40;
 
@@ -27,6 +30,8 @@ export class StrandContacts {
   private readonly touched: Float64Array;
   private readonly allowed: Float64Array;
   private readonly outward: Float64Array;
+  /** How far inside each may stay for good, m. */
+  private readonly floor: Float64Array;
   /** Where the points were in the world at the start of the step. */
   private readonly old: Float64Array;
   /** The load of each in the step before. */
@@ -50,6 +55,7 @@ export class StrandContacts {
     [this.own, this.gone] = [make.numbers(links), make.numbers(links)];
     [this.touched, this.allowed] = [make.numbers(links), make.numbers(links)];
     this.before = new Float64Array(links);
+    this.floor = new Float64Array(links);
     this.inBody = new Int32Array(links).fill(-1);
     const shared = {
       ...{ x: seen, old: this.old, older: this.old, v: this.outward, w: make.numbers(links).fill(1) },
@@ -58,7 +64,7 @@ export class StrandContacts {
     };
     this.all = bodies.map((b) => new BodyContacts(wholeStep(b), shared, make, arena));
     this.memory = [
-      ...[this.touched, this.allowed, this.outward, this.last, this.clock],
+      ...[this.touched, this.allowed, this.outward, this.last, this.clock, this.floor],
       ...this.all.flatMap((b) => b.memory),
     ];
   }
@@ -77,7 +83,20 @@ export class StrandContacts {
       const depth = b.said('depth');
       if (depth > start.depth) Object.assign(start, { depth, deepIn: k });
     });
+    this.keepRoots();
     return start;
+  }
+
+  /** Where a root stands inside, its strand cannot come out at once: it may stay in as far as its links reach out. */
+  private keepRoots(): void {
+    const { first, fields } = this.strands;
+    for (let k = 0; k + 1 < first.length; k++) {
+      let may = this.allowed[first[k]!] ?? 0;
+      for (let i = first[k]!; i < first[k + 1]!; i++) {
+        if (i > first[k]!) may = Math.max(0, may - OUTWARD * fields.long[i]!);
+        this.floor[i] = may;
+      }
+    }
   }
 
   /** Says where the points are before a step is predicted. */
@@ -94,7 +113,7 @@ export class StrandContacts {
       touched[i] = (t >= 4 ? 2 : 0) + ((t >= 4 ? t - 4 : t) >= 2 ? 1 : 0);
       own[i] = distance(seen, old, 3 * i);
       gone[i] = distance(seen, last, 3 * i);
-      if (allowed[i]! > 0) allowed[i] = Math.max(0, allowed[i]! - OUT_SPEED * this.h);
+      if (allowed[i]! > 0) allowed[i] = Math.max(this.floor[i]!, allowed[i]! - OUT_SPEED * this.h);
     }
     last.set(seen);
     if (fresh) clock[0] = 1 - clock[0]!;
@@ -171,7 +190,7 @@ export class StrandContacts {
     return said;
   }
 
-  /** How far a point is from its contact's plane now, m, less the thickness it keeps. */
+  /** How far a point is outside of its contact now, m, beside what it may stand inside. */
   private left(i: number): number {
     const { gap, cn, yn, y } = this.strands.fields;
     let g = gap[i]! + this.skin().thickness;
