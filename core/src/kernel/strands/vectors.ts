@@ -50,3 +50,10 @@ export function basisOf(u: Floats, v: Floats, o: Index, d: Floats): void {
   v[o + 1] = sign + y * y * a;
   v[o + 2] = -y;
 }
+
+/** Writes 3 numbers. */
+export function put3(out: Floats, o: Index, x: number, y: number, z: number): void {
+  out[o] = x;
+  out[o + 1] = y;
+  out[o + 2] = z;
+}
