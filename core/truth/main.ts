@@ -13,6 +13,7 @@ import { overlap } from './overlapRows';
 import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
 import { softRows } from './softRows';
+import { strandRows } from './strandRows';
 import type { TruthRow } from './row';
 import { frameRates, freeLink, heavyTip, holdLink, jointCount, travel } from './rows';
 import { catenary, fallInAir, hangingChain, sizes, spin } from './worldRows';
@@ -50,6 +51,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...bodyContactRows(quick),
     ...bodyFastRows(),
     ...balloonRows(),
+    ...strandRows(quick),
     ...(await sameBits()),
   ];
   return rows.sort((a, b) => a.row - b.row);

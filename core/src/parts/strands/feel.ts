@@ -24,7 +24,7 @@ export function strandFeel(value: StrandValues, length: number, fps: number, fra
   const by = rootToTip(value('root', frame), LINKS);
   strand.tune(0, {
     ...{ hold: value('hold', frame), bend: value('bend', frame), damping: value('damping', frame) },
-    ...{ weight: value('weight', frame), gravity, keeps: true, holdBy: by, bendBy: by },
+    ...{ weight: value('weight', frame) / 1000, gravity, keeps: true, holdBy: by, bendBy: by },
   });
   const root = Float64Array.of(0, 0, 0, 0, 0, 0, 1);
   strand.begin(root, root);

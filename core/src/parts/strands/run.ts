@@ -118,7 +118,7 @@ class StrandsRun implements PartRun {
     track.layout.shapes.forEach(({ lengths }, k) => {
       const by = rootToTip(value('root', frame), lengths.length);
       strands.tune(k, {
-        ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) },
+        ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) / 1000 },
         ...{ damping: this.calmed ? Math.max(1, damping) : damping, gravity, keeps: this.part.keepsGroom },
         ...{ holdBy: by, bendBy: by },
       });
@@ -163,7 +163,8 @@ class StrandsRun implements PartRun {
     const drag = value('drag', frame);
     blowStrands(strands, env.h, forces.any ? forces.field : null, {
       // Pressed by the air as a rod of its thickness is (drag coefficient 1).
-      per: (env.airDensity * drag * value('thickness', frame)) / Math.max(1e-9, value('weight', frame)),
+      per:
+        (env.airDensity * drag * value('thickness', frame)) / Math.max(1e-9, value('weight', frame) / 1000),
     });
     contacts?.ready();
     strands.predict(this.roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);

@@ -76,12 +76,12 @@ export const STRAND_SETTINGS = {
   weight: setting(
     'Weight and air',
     'Weight',
-    'kg/m',
-    [1e-6, 100],
-    [0.0005, 0.1, 0.0005, 0.01],
-    0.005,
+    'g/m',
+    [1e-3, 1e5],
+    [0.5, 100, 0.5, 10],
+    5,
     false,
-    'Mass for each metre of a guide, with the hair it carries. More is harder for air and for what it hits to move.',
+    'Grams for each metre of a guide, with the hair it carries. More is harder for air and for what it hits to move.',
   ),
   gravity: setting(
     'Weight and air',

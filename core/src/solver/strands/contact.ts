@@ -12,7 +12,7 @@ export interface StrandSkin {
 }
 
 /** A strand whose root stands inside comes out by this share of its length. */
-const OUTWARD = 0.7;
+const OUTWARD = 0.5;
 
 /** Numbers that the contacts of so many links take of an arena, beside those of the bodies (`bodyNumbers`). */
 export const touchedNumbers = (links: number): number => 24 * links + 40;
@@ -71,7 +71,7 @@ export class StrandContacts {
 
   /** What is inside at the start may stay so, and is let out slowly. */
   begin(): SheetStart {
-    const start = { depth: 0, deepIn: -1 };
+    let [most, deepIn] = [0, -1];
     for (const list of [this.allowed, this.touched]) list.fill(0);
     const { seen } = this.strands;
     this.strands.places(seen);
@@ -81,10 +81,12 @@ export class StrandContacts {
       b.tell(true, 0, this.skin());
       b.run('startInside');
       const depth = b.said('depth');
-      if (depth > start.depth) Object.assign(start, { depth, deepIn: k });
+      if (depth > most) [most, deepIn] = [depth, k];
     });
     this.keepRoots();
-    return start;
+    // What a root that stands inside explains is no fault of the groom.
+    const depth = this.allowed.reduce((m, d, i) => Math.max(m, d - this.floor[i]!), 0);
+    return { depth, deepIn };
   }
 
   /** Where a root stands inside, its strand cannot come out at once: it may stay in as far as its links reach out. */
