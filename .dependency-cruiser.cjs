@@ -24,7 +24,7 @@ const order = {
   web: ['api', 'state', 'sim', 'stage', 'tools', 'ui', 'app'],
 };
 const DOCUMENTS =
-  '^core/src/parts/(documents|[a-z]+/(document|panelDocument|panelRules|settings|presets|inert|limits|linked|overlapShape|rules|shared))\\.ts$';
+  '^core/src/parts/(documents|[a-z]+/(document|groom|panelDocument|panelRules|settings|presets|inert|limits|linked|overlapShape|rules|shared))\\.ts$';
 const upward = Object.entries(order).flatMap(([pkg, folders]) =>
   folders.map((folder, i) => ({
     name: `${pkg}-${folder}-imports-upward`,

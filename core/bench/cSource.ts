@@ -27,6 +27,10 @@ const BODY: Scheme = {
   ...{ struct: 'BodyStep', parameter: 'step', fields: 'soft/bodyFields' },
   files: ['cell', 'elastic', 'stiffen', 'press', 'body'].map((k) => `soft/${k}`),
 };
+const STRANDS: Scheme = {
+  ...{ struct: 'StrandStep', parameter: 'step', fields: 'strands/fields' },
+  files: ['vectors', 'sweep', 'step'].map((k) => `strands/${k}`),
+};
 const TYPES: Record<string, string> = {
   Floats: 'double *',
   Ints: 'int *',
@@ -34,6 +38,7 @@ const TYPES: Record<string, string> = {
   ClothStep: 'ClothStep *',
   RegionStep: 'RegionStep *',
   BodyStep: 'BodyStep *',
+  StrandStep: 'StrandStep *',
   Numbers: 'double *',
   Writable: 'double *',
   Index: 'int ',
@@ -56,6 +61,7 @@ export const FIELDS = fieldsOf(CHAIN);
 export const CLOTH_FIELDS = fieldsOf(CLOTH);
 export const REGION_FIELDS = fieldsOf(REGION);
 export const BODY_FIELDS = fieldsOf(BODY);
+export const STRAND_FIELDS = fieldsOf(STRANDS);
 
 /** One statement that declares several names, as several that declare one each. */
 function oneByOne(list: string): string {
@@ -106,6 +112,7 @@ const statements = (code: string, parameter: string): string =>
     .replace(/\b(?:const|let) ([^;]*);/g, (_, list: string) => oneByOne(list))
     .replace(/===/g, '==')
     .replace(/!==/g, '!=')
+    .replace(/\bInfinity\b/g, 'INFINITY')
     .replace(/Math\.(sqrt)/g, '$1')
     .replace(/Math\.(abs|max|min)/g, 'f$1')
     .replace(/\bint\(/g, '(int)(');
@@ -121,6 +128,7 @@ function toC({ struct, parameter, fields, files }: Scheme, list: readonly Field[
     array ? `  step_.${name} = (void *)(memory + *a++);` : `  step_.${name} = *h++;`,
   );
   return `#include <math.h>
+#include <stdbool.h>
 #include <string.h>
 typedef struct { ${typed.join(' ')} } ${struct};
 ${[...new Set(texts.flatMap(constants))].join('\n')}
@@ -169,5 +177,14 @@ static void step_once(int fresh) {
   BodyStep *s = &step_;
   memcpy(s->x, s->goal, 24 * (long)s->nodes);
   solveBody(s);
+}
+`;
+
+/** The same of strands (core/src/kernel/strands), whose roots stand and which touch nothing. */
+export const strandSource = (): string =>
+  `${toC(STRANDS, STRAND_FIELDS)}#define points first[(int)step_.strands]
+static void step_once(int fresh) {
+  predictStrands(&step_);
+  solveStrands(&step_);
 }
 `;

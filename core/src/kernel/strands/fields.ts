@@ -26,7 +26,7 @@ export class StrandStep {
   near: Ints = NO_INTS;
 
   /** Length, mass with damping, bend, its damping, hold, its damping, all four, and hardness of contact. */
-  long: Floats = NONE;
+  span: Floats = NONE;
   mass: Floats = NONE;
   kb: Floats = NONE;
   kd: Floats = NONE;

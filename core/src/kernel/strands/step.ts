@@ -12,7 +12,7 @@ const MISSED: number = -1e-5;
 
 /** Where each point goes by itself, and where it is expected in the world: contacts are looked for there. */
 export function predictStrands(step: StrandStep): void {
-  const { first, ta, ia, place, turn, off, long, c, x, q, push, at, base, y, seen } = step;
+  const { first, ta, ia, place, turn, off, span, c, x, q, push, at, base, y, seen } = step;
   for (let k = 0; k < int(step.strands); k++) {
     const m = 9 * k,
       r = 3 * k;
@@ -21,16 +21,11 @@ export function predictStrands(step: StrandStep): void {
       cz: number = 0;
     for (let i = first[k]!; i < first[k + 1]!; i++) {
       const o = 3 * i;
-      turnIn(
-        at,
-        o,
-        turn,
-        m,
-        x[o]! + q[o]! + off[r]! + push[o]!,
-        x[o + 1]! + q[o + 1]! + off[r + 1]! + push[o + 1]!,
-        x[o + 2]! + q[o + 2]! + off[r + 2]! + push[o + 2]!,
-      );
-      const l = long[i]!;
+      const px = x[o]! + q[o]! + off[r]! + push[o]!,
+        py = x[o + 1]! + q[o + 1]! + off[r + 1]! + push[o + 1]!,
+        pz = x[o + 2]! + q[o + 2]! + off[r + 2]! + push[o + 2]!;
+      turnIn(at, o, turn, m, px, py, pz);
+      const l = span[i]!;
       cx += l * c[o]!;
       cy += l * c[o + 1]!;
       cz += l * c[o + 2]!;
@@ -89,7 +84,7 @@ function beginContacts(step: StrandStep, lo: Index, hi: Index): void {
 
 /** From root to tip: turns the links by what was found and lays them. Returns the square of the largest turn. */
 function lay(step: StrandStep, lo: Index, hi: Index): number {
-  const { long, base, n0, n1, u, v1, four, two, dn, yn, cn, gap, pressed, hard, on, shift } = step;
+  const { span, base, n0, n1, u, v1, four, two, dn, yn, cn, gap, pressed, hard, on, shift } = step;
   let largest: number = 0,
     a: number = 0,
     b: number = 0,
@@ -99,7 +94,7 @@ function lay(step: StrandStep, lo: Index, hi: Index): number {
   for (let i = lo; i < hi; i++) {
     const o = 3 * i,
       f = 4 * i,
-      l = long[i]!;
+      l = span[i]!;
     const p: number = -(
       two[2 * i]! +
       n0[o]! * dx +
@@ -141,14 +136,14 @@ function lay(step: StrandStep, lo: Index, hi: Index): number {
 
 /** A point that is laid inside is pushed out, and its link points there. */
 function keepOut(step: StrandStep, i: Index, lo: Index): void {
-  const { long, y, dn, yn, cn, gap } = step;
+  const { span, y, dn, yn, cn, gap } = step;
   const o = 3 * i;
   let g: number = gap[i]!;
   for (let a = 0; a < 3; a++) g += cn[o + a]! * (yn[o + a]! - y[o + a]!);
   if (!(g < 0)) return;
   for (let a = 0; a < 3; a++) dn[o + a] = yn[o + a]! - g * cn[o + a]! - inboard(yn, o + a, i === lo);
   toUnit(dn, o);
-  for (let a = 0; a < 3; a++) yn[o + a] = inboard(yn, o + a, i === lo) + long[i]! * dn[o + a]!;
+  for (let a = 0; a < 3; a++) yn[o + a] = inboard(yn, o + a, i === lo) + span[i]! * dn[o + a]!;
 }
 
 /** Lets contacts go that pull, and takes up those that were missed. Whether any changed. */

@@ -220,9 +220,9 @@ function felt(room: Floats, out: Floats, a: Floats, o: Index, l: number, lean: I
 
 /** Solves a link for the turns of those inboard of it, and passes on what is left. */
 function eliminate(step: StrandStep, i: Index): void {
-  const { room, base, u, v1, long, sum, n0, n1 } = step;
+  const { room, base, u, v1, span, sum, n0, n1 } = step;
   const o = 3 * i,
-    l = long[i]!;
+    l = span[i]!;
   felt(room, n0, u, o, l, B0);
   felt(room, n1, v1, o, l, B1);
   const tension = -(

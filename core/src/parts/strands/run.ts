@@ -229,9 +229,9 @@ class StrandsRun implements PartRun {
         let sum = 0;
         for (let a = 0; a < 3; a++) {
           const o = 3 * i;
-          const { turn, s, long } = fields;
+          const { turn, s, span } = fields;
           combed[a]! +=
-            long[i]! *
+            span[i]! *
             (turn[m + 3 * a]! * s[o]! + turn[m + 3 * a + 1]! * s[o + 1]! + turn[m + 3 * a + 2]! * s[o + 2]!);
           const off = x[o + a]! - combed[a]!;
           sum += off * off;

@@ -95,7 +95,7 @@ export class StrandContacts {
     for (let k = 0; k + 1 < first.length; k++) {
       let may = this.allowed[first[k]!] ?? 0;
       for (let i = first[k]!; i < first[k + 1]!; i++) {
-        if (i > first[k]!) may = Math.max(0, may - OUTWARD * fields.long[i]!);
+        if (i > first[k]!) may = Math.max(0, may - OUTWARD * fields.span[i]!);
         this.floor[i] = may;
       }
     }

@@ -84,7 +84,7 @@ describe('a strand', () => {
       return all;
     };
     const kept = run(true);
-    const { d, s, long } = kept.fields;
+    const { d, s, span } = kept.fields;
     for (let i = 0; i < kept.links; i++) {
       const cos = [0, 1, 2].reduce((sum, a) => sum + d[3 * i + a]! * s[3 * i + a]!, 0);
       expect(Math.acos(Math.min(1, cos))).toBeLessThan((0.1 * Math.PI) / 180);
@@ -92,7 +92,7 @@ describe('a strand', () => {
       const far = Math.hypot(
         ...[0, 1, 2].map((a) => kept.x[3 * i + a]! - (first ? 0 : kept.x[3 * i + a - 3]!)),
       );
-      expect(far / long[i]!).toBeCloseTo(1, 12);
+      expect(far / span[i]!).toBeCloseTo(1, 12);
     }
     const sagged = run(false);
     expect(sagged.x[3 * 11 + 1]!).toBeLessThan(kept.x[3 * 11 + 1]! - 0.05);

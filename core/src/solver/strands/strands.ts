@@ -193,14 +193,14 @@ function fieldsOf(
     ...{ strands, first, near: ints(strands), on: ints(links), room: make(64), turn: make(9 * strands) },
     ...of(['ta', 'ia'], strands),
     ...of(['place', 'off'], 3 * strands),
-    ...of(['long', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
+    ...of(['span', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
     ...of(['load', 'slip', 'shift', 'gap', 'kt', 'pressed', 'taken'], links),
     ...of(['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'push', 'seen', 'cn', 'ct', 'cw'], 3 * links),
     ...of(['at', 'base', 'y', 'n0', 'n1', 'u', 'v1', 'dn', 'yn'], 3 * links),
     ...{ four: make(4 * links), two: make(2 * links) },
   });
   shapes.forEach(({ lengths, directions }, k) => {
-    fields.long.set(lengths, first[k]);
+    fields.span.set(lengths, first[k]);
     fields.s.set(directions, 3 * first[k]!);
     fields.v.set(directions, 3 * first[k]!);
   });
@@ -257,13 +257,13 @@ function tuneStrand(
   }
 }
 
-function layAsGroomed({ first, s, long, turn }: StrandStep, k: number, out: Float64Array): void {
+function layAsGroomed({ first, s, span, turn }: StrandStep, k: number, out: Float64Array): void {
   const m = 9 * k;
   for (let i = first[k]!; i < first[k + 1]!; i++)
     for (let a = 0; a < 3; a++) {
       const o = 3 * i;
       const along = [0, 1, 2].reduce((sum, b) => sum + turn[m + 3 * a + b]! * s[o + b]!, 0);
-      out[o + a] = (i > first[k]! ? out[o + a - 3]! : 0) + long[i]! * along;
+      out[o + a] = (i > first[k]! ? out[o + a - 3]! : 0) + span[i]! * along;
     }
 }
 

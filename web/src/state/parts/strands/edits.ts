@@ -9,7 +9,7 @@ import {
   type STRAND_PRESETS,
   type StrandsPart,
 } from '@oscillum/core/strands';
-import { change, preview } from '../../edits';
+import { change } from '../../edits';
 import { beginPaint, paintMeshFor } from '../../paint';
 import type { Thunk } from '../../store';
 
@@ -24,9 +24,6 @@ const on = (ids: readonly string[], recipe: Recipe) => (d: { parts: Record<strin
 /** Changes some hair as one edit. */
 export const changeStrands = (ids: readonly string[], name: string, recipe: Recipe): Thunk =>
   change(name, on(ids, recipe));
-
-/** The same while a hand still moves. */
-export const previewStrands = (ids: readonly string[], recipe: Recipe): Thunk => preview(on(ids, recipe));
 
 export const putStrandPreset = (ids: readonly string[], preset: (typeof STRAND_PRESETS)[number]): Thunk =>
   changeStrands(ids, `Preset ${preset.name}`, (p) => applyStrandPreset(p, preset));
