@@ -9,6 +9,7 @@ import { diagnose, partFeel } from '../../measure/index';
 import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
 import { growGuides } from './grow';
+import { strandsKind } from './index';
 import {
   type Growth,
   lengthOfGuide,
@@ -152,6 +153,11 @@ describe('strands on a character', () => {
       hairShot((p) => Object.assign(p.look, { curl: 0.01, turns: 8, strands: 4000, width: 0.01 })),
     ].map((s) => simulateAll(character, s));
     expect([...curled!.points]).toEqual([...plain!.points]);
+    // What was simulated before such an edit is taken up whole.
+    const part = hairShot().parts.hair as StrandsPart;
+    const look = { ...part.look, curl: 0.01 };
+    expect(strandsKind.alikeUntil(part, { ...part, look })).toBe(Infinity);
+    expect(strandsKind.alikeUntil(part, { ...part, keepsGroom: false })).toBe(-Infinity);
   });
 
   it('roots that stand off the skin, guides of one place and a mesh that is gone are said, and nothing is lost', () => {
