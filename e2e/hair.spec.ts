@@ -56,7 +56,10 @@ test('hair grows with one press, is tuned and looked at, and leaves as curves, t
   expect(hairOf(shot).groom.points.length).toBe(24);
 
   await page.getByRole('link', { name: 'Hand off' }).click();
-  await expect(page.getByText('curves, in USD points and CSV points')).toBeVisible();
+  await expect(page.getByText('curves in USD points and CSV points, or cards')).toBeVisible();
+  await page.getByLabel('GLB hair cards').check();
+  await page.getByLabel('Cards', { exact: true }).fill('12');
+  await page.keyboard.press('Enter');
   await page.getByLabel('USD points').check();
   await page.getByRole('button', { name: 'Bake', exact: true }).click();
   const [download] = await Promise.all([
@@ -73,6 +76,7 @@ test('hair grows with one press, is tuned and looked at, and leaves as curves, t
   let step = job.next();
   while (!step.done) step = job.next();
   expect(Buffer.from(bytes).equals(Buffer.from(step.value.files[0]!.bytes))).toBe(true);
+  await expect(page.getByText(/12 cards of 24 guides/)).toBeVisible();
   // It goes on moving: the file that holds it is no clip.
   expect(hairOf(await shotOf(page, id)).muted).toBe(false);
 });

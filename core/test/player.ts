@@ -46,7 +46,10 @@ export class Player {
       const mesh = o as Mesh;
       if (!mesh.isMesh && !(o as unknown as LineSegments).isLine) return;
       for (let v = 0; v < mesh.geometry.attributes.position!.count; v++) {
-        Mesh.prototype.getVertexPosition.call(mesh, v, at).applyMatrix4(mesh.matrixWorld);
+        // Lines have no such function of their own; a skinned mesh has one that skins.
+        (mesh.isMesh ? mesh : Mesh.prototype).getVertexPosition
+          .call(mesh, v, at)
+          .applyMatrix4(mesh.matrixWorld);
         out.push(at.x, at.y, at.z);
       }
     });

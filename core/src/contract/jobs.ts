@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { DEFAULT_FIT, MOST_SHAPES } from '../bake/index';
-import { HAND_OFF_FORMATS, type HandOffPlan } from '../handoff/index';
+import { HAND_OFF_FORMATS, MOST_CARD_JOINTS, MOST_CARDS, type HandOffPlan } from '../handoff/index';
 import { KeyOptions } from '../model/index';
 import { Shot } from '../shot/index';
 
@@ -40,6 +40,12 @@ const Plan = z.strictObject({
   stem: z.string().regex(/^[^\p{Cc}/\\]{1,200}$/u, { error: 'A file name has 1–200 letters and no slash' }),
   unit: z.number().gt(0).nullable(),
   up: z.enum(['Y', 'Z']),
+  hair: z
+    .strictObject({
+      cards: z.int().min(1).max(MOST_CARDS),
+      joints: z.int().min(1).max(MOST_CARD_JOINTS),
+    })
+    .optional(),
   pack: z.enum(['none', 'meshopt', 'draco']).default('none'),
 }) satisfies z.ZodType<HandOffPlan>;
 

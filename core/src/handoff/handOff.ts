@@ -30,9 +30,12 @@ import {
   type MotionFormat,
   type PointFormat,
 } from './files';
+import { DEFAULT_CARDS, writeCards, type CardChoice } from './cards';
 import { writePoints } from './points';
 
-export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS] as const;
+/** Hair alone: strips on joints of their own. */
+export const CARDS = 'cards.glb';
+export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS, CARDS] as const;
 export type HandOffFormat = (typeof HAND_OFF_FORMATS)[number];
 
 /** What is to be baked of a shot, and which files it is to be in. */
@@ -49,6 +52,8 @@ export interface HandOffPlan {
   /** What a unit of a motion file is, m; what most programs take it to be ({@link unitOf}) when null. */
   readonly unit: number | null;
   readonly up: 'Y' | 'Z';
+  /** How hair becomes cards, where a file of them is asked for. */
+  readonly hair?: CardChoice | undefined;
   /** How the bytes of a GLB are packed; whoever runs the plan does that, since packers are not ours. */
   readonly pack: 'none' | 'meshopt' | 'draco';
 }
@@ -164,14 +169,42 @@ export function* handOff(
       if (check) checks.push(check);
       yield BAKING + (1 - BAKING) * ((k + (i + 1) / places.length) / formats.length);
     }
-  const hair = baked.flatMap((b) => b.curves?.map((c) => c.name) ?? []);
-  if (hair.length > 0 && !POINT_FORMATS.some((f) => plan.formats.includes(f)))
-    notes.push(
-      `${[...new Set(hair)].join(', ')}: hair goes into USD points and CSV points, as curves; the files that were chosen do not hold it.`,
-    );
+  const clipNames = places.map((p) => after.clips[p]!.name);
+  addHair(plan, shot, baked, clipNames, files, notes);
   if (files.length === 0)
     throw new OscillumError('bake.invalid', NO_POINTS, 'formats', 'Choose GLB or a file of motion too.');
   return { files, clips, notes, checks };
+}
+
+/** Adds the files of hair that are asked for, and says what the others do not hold. */
+function addHair(
+  { formats, stem, hair }: HandOffPlan,
+  { fps }: Shot,
+  baked: readonly BakedClip[],
+  clipNames: readonly string[],
+  files: HandOffFile[],
+  notes: string[],
+): void {
+  const names = [...new Set(baked.flatMap((b) => b.curves?.map((c) => c.name) ?? []))];
+  if (formats.includes(CARDS)) {
+    if (names.length === 0) notes.push(`${LABELS[CARDS]}: There is no hair, so no file of cards is written.`);
+    for (const [i, { curves = [] }] of baked.entries()) {
+      if (curves.length === 0) continue;
+      const name = `${baked.length > 1 ? `${stem}-${i + 1}` : stem}.${CARDS}`;
+      const made = writeCards(curves, fps, hair ?? DEFAULT_CARDS, name);
+      files.push({ name, format: CARDS, bytes: made.bytes, clips: [clipNames[i]!] });
+      notes.push(
+        `${LABELS[CARDS]}: ${made.cards} cards of ${made.guides} guides, ${made.rms.toFixed(1)} mm off on the mean, ` +
+          `${made.largest.toFixed(1)} mm at most.`,
+      );
+    }
+  }
+  const holds: readonly HandOffFormat[] = [...POINT_FORMATS, CARDS];
+  if (names.length > 0 && !holds.some((f) => formats.includes(f)))
+    notes.push(
+      `${names.join(', ')}: hair goes into USD points and CSV points as curves, and into hair cards; ` +
+        'the files that were chosen do not hold it.',
+    );
 }
 
 const NO_POINTS = 'Nothing moves point by point, so no file of points is written';
@@ -187,6 +220,7 @@ export const LABELS: Record<HandOffFormat, string> = {
   json: 'JSON',
   'points.usda': 'USD points',
   'points.csv': 'CSV points',
+  [CARDS]: 'GLB hair cards',
 };
 
 /** Reads a motion file back and compares it with what was to be written (in metres, +Y up); null for tables. */

@@ -11,6 +11,7 @@ export {
 } from './files';
 export { measuredTable, motionTable, toCsv, type Table } from './table';
 export {
+  CARDS,
   checkPlan,
   clipPlans,
   HAND_OFF_FORMATS,
@@ -23,5 +24,13 @@ export {
   type HandOffFormat,
   type HandOffPlan,
 } from './handOff';
+export {
+  DEFAULT_CARDS,
+  MOST_CARD_JOINTS,
+  MOST_CARDS,
+  writeCards,
+  type CardChoice,
+  type Cards,
+} from './cards';
 export { writePoints } from './points';
 export { weighFits, type Weighed } from './costs';

@@ -4,6 +4,7 @@ export { openContainer, readMotion } from './open';
 export { containerOf } from './fromMotion';
 export { readContainer, readGltf, type Decoders, type ReadOptions } from './read';
 export { addJoints, type JointPlan } from './addJoints';
+export { addStrips, type AddedStrips } from './addStrips';
 export { addHelpers, type AddedHelpers, type HelperKeys } from './addHelpers';
 export { addMorphs, type AddedMorphs } from './addMorphs';
 export { toGlb, writeGlb, type BakedChannel, type BakedClip, type BakedCurves } from './write';

@@ -299,7 +299,7 @@ export class Tail {
   /** Values as float32, or as whole numbers of another width. */
   add(
     values: Float64Array,
-    type: 'SCALAR' | 'VEC3' | 'VEC4' | 'MAT4',
+    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4',
     size: number,
     withBounds: boolean,
     Kind: typeof Float32Array | typeof Uint16Array = Float32Array,

@@ -1,10 +1,10 @@
 import { MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
-import { HAND_OFF_FORMATS, LABELS } from '@oscillum/core/handoff';
+import { CARDS, HAND_OFF_FORMATS, LABELS, MOST_CARD_JOINTS, MOST_CARDS } from '@oscillum/core/handoff';
 import { preRollFrames, type Shot } from '@oscillum/core/shot';
 import { useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
-import { ChoiceRow } from '../../kit/Rows';
+import { ChoiceRow, NumberRow } from '../../kit/Rows';
 import type { Choices } from './choices';
 
 interface RowsProps {
@@ -141,6 +141,34 @@ export function IntoRows({ shot, choices, options, set }: Omit<RowsProps, 'choos
   );
 }
 
+/** Of how many guides hair becomes cards, and on how many joints each. */
+function CardRows({ choices, choose }: Pick<RowsProps, 'choices' | 'choose'>) {
+  return (
+    <>
+      <NumberRow
+        label="Cards"
+        says="Strips at most: one along each guide, or along those that stand farthest apart"
+        whole
+        value={choices.hair.cards}
+        onSet={(v) =>
+          choose({ hair: { ...choices.hair, cards: Math.min(MOST_CARDS, Math.max(1, Math.round(v))) } })
+        }
+      />
+      <NumberRow
+        label="Joints a card"
+        says="More follow its bends more closely; how closely is said with the file"
+        whole
+        value={choices.hair.joints}
+        onSet={(v) =>
+          choose({
+            hair: { ...choices.hair, joints: Math.min(MOST_CARD_JOINTS, Math.max(1, Math.round(v))) },
+          })
+        }
+      />
+    </>
+  );
+}
+
 /** Which files, of what unit and up, and their name. */
 export function FileRows({
   choices,
@@ -166,6 +194,7 @@ export function FileRows({
           </label>
         ))}
       </div>
+      {choices.formats.includes(CARDS) && <CardRows choices={choices} choose={choose} />}
       {choices.formats.includes('glb') && (
         <ChoiceRow
           label="GLB packed"

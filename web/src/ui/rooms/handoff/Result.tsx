@@ -11,6 +11,7 @@ const TYPES: Record<HandOffFile['format'], string> = {
   json: 'application/json',
   'points.usda': 'text/plain',
   'points.csv': 'text/csv',
+  'cards.glb': 'model/gltf-binary',
 };
 
 export const size = (bytes: number): string =>

@@ -1,5 +1,11 @@
 import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
-import type { HandOffFormat, HandOffPlan } from '@oscillum/core/handoff';
+import {
+  CARDS,
+  DEFAULT_CARDS,
+  type CardChoice,
+  type HandOffFormat,
+  type HandOffPlan,
+} from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/shot';
 
 /** What is chosen in the panel: a plan, with what depends on the shot still open. */
@@ -13,6 +19,7 @@ export interface Choices {
   /** Name of the files without an ending; after the character's when null. */
   readonly stem: string | null;
   readonly pack: HandOffPlan['pack'];
+  readonly hair: CardChoice;
 }
 
 export const NOTHING_CHOSEN: Choices = {
@@ -23,6 +30,7 @@ export const NOTHING_CHOSEN: Choices = {
   up: 'Y',
   stem: null,
   pack: 'none',
+  hair: DEFAULT_CARDS,
 };
 
 /** Choices that suit a need. */
@@ -55,7 +63,7 @@ export const NEEDS: readonly {
 
 /** The plan that the choices make. */
 export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOffPlan {
-  const { clips, formats, unit, up, pack } = choices;
+  const { clips, formats, unit, up, pack, hair } = choices;
   const stem = choices.stem ?? `${shot.character.fileName.replace(/\.[^.]+$/, '')}-baked`;
   return {
     bake: { ...bake, name: clips && !choices.bake.name ? MANY_NAMES : bake.name },
@@ -65,5 +73,6 @@ export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOff
     unit,
     up,
     pack,
+    ...(formats.includes(CARDS) ? { hair } : {}),
   };
 }
