@@ -86,7 +86,6 @@ export async function demoFiles(): Promise<DemoFile[]> {
           withPoncho(demoShot('Brindle, Leap in the wind', 'brindle.glb', brindle, 'Leap', []), brindle),
         ),
         withSoftness(demoShot('Brindle, Leap, well fed', 'brindle.glb', brindle, 'Leap', []), brindle),
-        withDown(demoShot('Brindle, Lookout in down', 'brindle.glb', brindle, 'Lookout', []), brindle),
       ],
     },
     {
@@ -113,6 +112,12 @@ export async function demoFiles(): Promise<DemoFile[]> {
       fileName: 'mail.glb',
       bytes: mail,
       shots: [withMail(demoShot('Mailbag, Swelling parcels', 'mail.glb', mail, 'Fill the bag', []), mail)],
+    },
+    // Shots are numbered in their order: what is new comes last.
+    {
+      fileName: 'brindle.glb',
+      bytes: brindle,
+      shots: [withDown(demoShot('Brindle, Lookout in down', 'brindle.glb', brindle, 'Lookout', []), brindle)],
     },
   ];
 }
