@@ -265,6 +265,7 @@ test('a shot that cannot be read says so and leads back; the others open', async
     .getByRole('link', { name: /library/i })
     .first()
     .click();
+  await page.getByPlaceholder('Search shots').fill('Brindle, Stride away');
   await page
     .getByRole('article', { name: 'Brindle, Stride away', exact: true })
     .getByRole('link', { name: 'Open', exact: true })
