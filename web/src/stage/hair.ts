@@ -1,7 +1,7 @@
 import { skinVertices, type Character } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
 import { DRAWN_POINTS, layLook, layOutStrands, planLook, posedGroom } from '@oscillum/core/simulate';
-import { readGroom, type Groom, type Look } from '@oscillum/core/strands';
+import type { Groom, Look } from '@oscillum/core/strands';
 import * as THREE from 'three';
 import type { Standing } from './parts/kind';
 
@@ -13,6 +13,7 @@ const SHADES = 0.16;
 /** One part's hair as it is drawn: ribbons that face the camera. */
 interface Drawn {
   readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshBasicMaterial>;
+  readonly layout: ReturnType<typeof layOutStrands>;
   readonly plan: ReturnType<typeof planLook>;
   readonly places: Float32Array;
   readonly skin: Float64Array;
@@ -51,12 +52,9 @@ export class Hair {
     if (known && (Object.keys(of) as (keyof typeof of)[]).every((k) => known.of[k] === of[k])) return known;
     if (known) this.drop(part.id, known);
     const layout = layOutStrands(character, part, metres);
-    // Guides as they are simulated: what could not be rooted is not among them.
-    const guides = readGroom(groom).filter((g) => g.length >= 6);
-    const kept = guides.length === layout.shapes.length ? guides : guidesOf(layout);
-    const plan = planLook(character, mesh.node, metres, kept, look.strands);
+    const plan = planLook(character, mesh.node, metres, layout.guides, look.strands);
     const made: Drawn = {
-      ...{ plan, of, coloured: null },
+      ...{ layout, plan, of, coloured: null },
       mesh: new THREE.Mesh(
         new THREE.BufferGeometry(),
         new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide }),
@@ -75,36 +73,22 @@ export class Hair {
     return made;
   }
 
-  private lay(
-    part: StrandsPart,
-    drawn: Drawn,
-    { character, shot, posed }: Standing,
-    camera: THREE.Camera,
-  ): void {
+  private lay(part: StrandsPart, drawn: Drawn, { character, posed }: Standing, camera: THREE.Camera): void {
     const { plan, places, skin, mesh } = drawn;
     if (plan.strands === 0) return;
     skinVertices(skin, character, part.mesh.node, posed.simulated, plan.vertices);
-    const layout = () => layOutStrands(character, part, shot.character.metresPerUnit);
+    // What was simulated with other guides is no more: until it is anew, it stands as it is combed.
+    const simulated = posed.curves.get(part.id)?.places;
     const curves =
-      posed.curves.get(part.id)?.places ??
-      posedGroom(layout(), character, { pose: posed.pose, world: posed.simulated });
+      simulated?.length === 3 * drawn.layout.points
+        ? simulated
+        : posedGroom(drawn.layout, character, { pose: posed.pose, world: posed.simulated });
     layLook(places, plan, part.look, curves, skin);
     widen(mesh.geometry, places, part.look, camera);
     if (drawn.coloured === part.look) return;
     colour(mesh.geometry, plan, part.look);
     drawn.coloured = part.look;
   }
-}
-
-/** The guides of a layout as they rest, from the ends of their links; roots are where they stand. */
-function guidesOf({ shapes }: ReturnType<typeof layOutStrands>): Float64Array[] {
-  return shapes.map(({ lengths, directions }) => {
-    const out = new Float64Array(3 * (lengths.length + 1));
-    lengths.forEach((l, i) => {
-      for (let a = 0; a < 3; a++) out[3 * i + 3 + a] = out[3 * i + a]! + l * directions[3 * i + a]!;
-    });
-    return out;
-  });
 }
 
 /** Corners of the triangles of ribbons: two points across at each point along. */

@@ -20,6 +20,8 @@ export interface Rooted {
 export interface StrandsLayout extends PartLayout {
   readonly part: StrandsPart;
   readonly node: number;
+  /** Guides that could be rooted, without points that stand in one place: places at rest, m; and their links. */
+  readonly guides: readonly Float64Array[];
   readonly shapes: readonly StrandShape[];
   readonly roots: readonly Rooted[];
   /** Frames of the triangles at rest, 9 numbers each, and lengths of the guides on the mean, m. */
@@ -106,6 +108,7 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
   const length = kept.reduce((s, g) => s + lengthOfGuide(g), 0) / Math.max(1, kept.length);
   return {
     ...{ part, node, roots, frames: frames.slice(0, 9 * kept.length), length: length || 1 },
+    guides: kept,
     shapes: kept.map(shapeOf),
     points: kept.reduce((n, g) => n + g.length / 3, 0),
     carrier: carrierOf(character, node, new Uint8Array(sheet.points).fill(1), sheet),
