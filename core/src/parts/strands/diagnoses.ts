@@ -1,4 +1,4 @@
-import { lengthText } from '../../model/index';
+import { lengthText, withoutMinded } from '../../model/index';
 import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
 import type { StrandsPart } from './document';
@@ -34,15 +34,12 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
   const inside = frames.startsIn[index] ?? [];
   if (inside.length > 0) {
     const name = shot.colliders[inside[0]!]?.name ?? 'a collider';
-    const { colliders } = part.collidesWith;
-    const rest = (Array.isArray(colliders) ? colliders : Object.keys(shot.colliders)).filter(
-      (c) => c !== inside[0],
-    );
+    const colliders = withoutMinded(part.collidesWith.colliders, inside[0]!);
     say(
       'starts inside',
       `The groom of ${part.name} stands inside ${name} on frame ${frames.first}, and comes out of it slowly.`,
       `Pass through ${name}`,
-      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders: rest } } },
+      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders } } },
     );
   }
   let far = 0;

@@ -4,6 +4,7 @@ import { nodeNamed } from '../../../test/figure';
 import { character, clipNamed, lookout } from '../../../test/poncho';
 import { bakeClip, defaultBake } from '../../bake/index';
 import { readGltf } from '../../formats/gltf/index';
+import { Collider } from '../../model/index';
 import { pointSpans, sizesOf, type Frames } from '../../frames/index';
 import { diagnose, partFeel } from '../../measure/index';
 import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
@@ -175,6 +176,34 @@ describe('strands on a character', () => {
     expect(sizesOf(frames).points).toBe(18);
     const gone = hairShot((p) => void (p.mesh = { node: MESH.node, name: 'not here' }));
     expect(() => trackOf(character, gone, {})).toThrow(/not here is not on this character/);
+  });
+
+  it('the cure of a start inside a collider leaves that one out, and what was left out before', () => {
+    const ball = (id: string) =>
+      Collider.parse({
+        id,
+        name: id,
+        attachedTo: nodeNamed(character, 'head'),
+        shape: { kind: 'sphere', radius: 0.3 },
+      });
+    const shot = hairShot(
+      (p) => {
+        p.groom = makeGroom(grown({ length: 0.02 }));
+        p.collidesWith.colliders = { allBut: ['other'] };
+      },
+      {
+        colliders: { big: ball('big'), other: ball('other') } as Shot['colliders'],
+        range: { first: 0, last: 3 },
+      },
+    );
+    const cache: TrackCache = {};
+    const frames = simulateAll(character, shot, cache);
+    frames.startsIn[0] = ['big'];
+    const found = diagnose(character, shot, frames, cache.entry!.track)[0]!;
+    expect(found.cause).toBe('starts inside');
+    expect(found.remedy.change).toMatchObject({
+      set: { collidesWith: { colliders: { allBut: ['other', 'big'] } } },
+    });
   });
 
   it('bake to curves on every frame, and a GLB holds none of them', () => {

@@ -21,11 +21,9 @@ export function makeHairOn(character: Character, node: number, region: MeshRegio
     if (!shot || !mesh) return;
     const sheet = sheetOf(character, node);
     const within = region ? Float64Array.from(verticesIn(character, node, region)) : null;
-    let area = 0;
-    sheet.area.forEach((a, p) => {
-      const counts = within ? sheet.pointOf.some((q, v) => q === p && within[v]! > 0) : true;
-      if (counts) area += a;
-    });
+    const grows = new Uint8Array(sheet.points);
+    sheet.pointOf.forEach((p, v) => (grows[p] = !within || within[v]! > 0 ? 1 : grows[p]!));
+    const area = sheet.area.reduce((sum, a, p) => sum + a * grows[p]!, 0);
     const length = Number((LONG * Math.sqrt(area) * shot.character.metresPerUnit).toPrecision(2)) || 0.1;
     const growth = Growth.parse({ length: Math.min(1000, Math.max(1e-3, length)) });
     const maps = within ? { grow: makeWeightMap(within) } : {};

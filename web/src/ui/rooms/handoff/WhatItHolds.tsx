@@ -17,6 +17,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
   const names = clips ? clips.map((c) => character.clips[c]?.name ?? '') : [own];
   const written = names.map((n) => (bake.into === 'replace' ? n : bake.name.replaceAll('{clip}', n)));
   const fps = `${Number(shot.fps.toFixed(2))} frames a second`;
+  const hair = plan.hair ?? DEFAULT_CARDS;
   const frames = clips ? 'each over its whole length' : `frames ${bake.first} to ${bake.last}`;
   const keys = bake.thin
     ? `few keys, at most ${bake.thin.degrees}° off`
@@ -46,7 +47,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
             <li key={f}>
               <b>{many ? `${written.length} ${LABELS[f]} files` : `${stem}.${f}`}</b>:{' '}
               {f === 'cards.glb'
-                ? `hair as ${plan.hair?.cards ?? DEFAULT_CARDS.cards} strips at most, with texture places, skinned to ${plan.hair?.joints ?? DEFAULT_CARDS.joints} joints each, ${frames}.`
+                ? `hair as ${hair.cards} strips at most, with texture places, on ${hair.joints} joints each, ${frames}.`
                 : f === 'glb'
                   ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
                   : f === 'points.usda' || f === 'points.csv'
