@@ -77,11 +77,18 @@ export class BodyAir {
       if (across >= 0) continue;
       // A third to each corner, along a normal that is twice as long as the triangle is large.
       const share = Math.min(per * across * across, most * -across) / 6;
-      for (const p of [a, b, c]) {
-        given[p] = given[p]! - share * nx;
-        given[p + 1] = given[p + 1]! - share * ny;
-        given[p + 2] = given[p + 2]! - share * nz;
-      }
+      const gx = share * nx,
+        gy = share * ny,
+        gz = share * nz;
+      given[a] = given[a]! - gx;
+      given[a + 1] = given[a + 1]! - gy;
+      given[a + 2] = given[a + 2]! - gz;
+      given[b] = given[b]! - gx;
+      given[b + 1] = given[b + 1]! - gy;
+      given[b + 2] = given[b + 2]! - gz;
+      given[c] = given[c]! - gx;
+      given[c + 1] = given[c + 1]! - gy;
+      given[c + 2] = given[c + 2]! - gz;
     }
     this.toNodes();
   }
@@ -102,17 +109,22 @@ export class BodyAir {
 
   /** Gives the nodes what the points were given. */
   private toNodes(): void {
-    const { body, skin, given } = this;
+    const { skin, given } = this;
+    const { nodes, shares } = skin;
+    const { free, pushes } = this.body;
     for (let p = 0; p < skin.points; p++) {
-      const [x, y, z] = [given[3 * p]!, given[3 * p + 1]!, given[3 * p + 2]!];
+      const x = given[3 * p]!,
+        y = given[3 * p + 1]!,
+        z = given[3 * p + 2]!;
       if (x === 0 && y === 0 && z === 0) continue;
       for (let k = 8 * p; k < 8 * p + 8; k++) {
-        const w = skin.shares[k]!;
-        const o = 3 * skin.nodes[k]!;
-        if (w === 0 || body.free[o / 3] === 0) continue;
-        body.pushes[o]! += w * x;
-        body.pushes[o + 1]! += w * y;
-        body.pushes[o + 2]! += w * z;
+        const w = shares[k]!;
+        const node = nodes[k]!;
+        const o = 3 * node;
+        if (w === 0 || free[node] === 0) continue;
+        pushes[o]! += w * x;
+        pushes[o + 1]! += w * y;
+        pushes[o + 2]! += w * z;
       }
     }
   }

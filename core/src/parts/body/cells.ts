@@ -1,6 +1,6 @@
 import { boxAbout, cellAt, fillCells, type Sheet } from '../../sheets/index';
 import { makeLattice, type Lattice } from '../../solver/soft/index';
-import { touchPoints, type Carried, type TouchPoints } from './touchPoints';
+import { PATCHES, touchPoints, type Carried, type TouchPoints } from './touchPoints';
 
 /** A mesh filled with cells. Lengths are m. */
 export interface BodyCells {
@@ -13,7 +13,7 @@ export interface BodyCells {
 }
 
 /** Fills the sheet of a mesh with cells, so many along its longest side. */
-export function makeCells(sheet: Sheet, cells: number, metresPerUnit: number): BodyCells {
+export function makeCells(sheet: Sheet, cells: number, metresPerUnit: number, patches = PATCHES): BodyCells {
   const rest = sheet.rest.map((x) => x * metresPerUnit);
   const { lo, hi } = boxAbout(rest);
   const size = Math.max(...hi.map((x, a) => x - lo[a]!)) / cells;
@@ -37,7 +37,7 @@ export function makeCells(sheet: Sheet, cells: number, metresPerUnit: number): B
     }
     return { nodes, shares };
   };
-  const spread = touchPoints(sheet, rest, size);
+  const spread = touchPoints(sheet, rest, size, patches);
   return {
     ...{ lattice, volume, points: carry(rest) },
     filled: lattice.fill.reduce((s, f) => s + f * size ** 3, 0),

@@ -20,7 +20,7 @@ export const bodyKind: PartKind<BodyPart, BodyLayout, BodySource> = {
   coarsen: (layout) => {
     const { lattice, part } = layout;
     const fewer = Math.max(2, Math.floor(part.cells * cubeRoot(COARSE / lattice.cells)));
-    return fewer < part.cells ? layout.with(fewer) : layout;
+    return layout.coarser(Math.min(part.cells, fewer));
   },
   folds: true,
   solid: true,

@@ -4,6 +4,7 @@ import { OscillumError, readWeightMap } from '../../model/index';
 import { boxAbout, carrierOf, eachWeight, sheetOf, weighingJoints, type Sheet } from '../../sheets/index';
 import type { PartLayout } from '../kind';
 import { makeCells, type BodyCells } from './cells';
+import { FEW_PATCHES, PATCHES } from './touchPoints';
 import { BODY_MAPS, type BodyMapKey, type BodyPart } from './document';
 
 /** A soft body found on its character. */
@@ -26,8 +27,10 @@ export interface BodyLayout extends PartLayout, BodyCells {
   /** What carries most of it, and nodes whose world matrices say where it is. */
   readonly carrier: number;
   readonly carriers: readonly number[];
-  /** The same with so many cells along its longest side. */
-  with(cells: number): BodyLayout;
+  /** Whether it is for a coarse answer: fewer of its points touch, and it takes longer steps. */
+  readonly rough: boolean;
+  /** The same for a coarse answer, with so many cells along its longest side. */
+  coarser(cells: number): BodyLayout;
 }
 
 /** Vertices and cells that a body may have at most: beyond them a shot would not answer. */
@@ -38,13 +41,14 @@ const HOLLOW = 1e-3;
 /** Points whose joints and paint a node has. */
 const NEAR = 4;
 
-/** Finds a soft body's mesh and fills it. Throws OscillumError('shot.invalid') when it cannot be one. */
+/** Finds a soft body's mesh and fills it; roughly, with other cells, for a coarse answer. Throws OscillumError('shot.invalid') when it cannot be one. */
 export function layOutBody(
   character: Character,
   part: BodyPart,
   metresPerUnit: number,
-  cells = part.cells,
+  rough: number | null = null,
 ): BodyLayout {
+  const cells = rough ?? part.cells;
   const fail = (message: string, place: string, remedy: string) =>
     new OscillumError('shot.invalid', `${part.name}: ${message}`, `/parts/${part.id}/${place}`, remedy);
   const { node, name } = part.mesh;
@@ -61,7 +65,7 @@ export function layOutBody(
   const sheet = sheetOf(character, node);
   if (sheet.triangles.length === 0)
     throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
-  const filled = makeCells(sheet, cells, metresPerUnit);
+  const filled = makeCells(sheet, cells, metresPerUnit, rough === null ? PATCHES : FEW_PATCHES);
   if (filled.volume < HOLLOW * filled.filled)
     throw fail(`${name} encloses nothing`, 'mesh', 'Make it cloth, or choose a mesh that is closed.');
   if (filled.lattice.cells > MOST_CELLS)
@@ -97,7 +101,8 @@ export function layOutBody(
     strings: stringsOf(character, part, sheet, fail),
     borne: [...new Set([...weighingJoints(character, node), ...part.strings.map((s) => s.joint.node)])],
     late: part.start,
-    with: (n) => layOutBody(character, part, metresPerUnit, n),
+    rough: rough !== null,
+    coarser: (n) => layOutBody(character, part, metresPerUnit, n),
   };
 }
 

@@ -24,7 +24,7 @@ import {
 } from '../kind';
 import { drivenBy, isDriven } from '../driven';
 import { ownArena } from '../ownArena';
-import { rowAt } from '../rows';
+import { pointsAt, rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
 import { farthest } from '../stray';
 import { BodyAir } from './air';
@@ -80,6 +80,8 @@ class BodyRun implements PartRun {
   /** Its skin, as animated, and how far each point of it is from there. */
   private readonly skin: Float64Array;
   private readonly off: Float64Array;
+  /** Points of it that may touch something. */
+  private readonly may: Int32Array;
   /** Where the nodes are animated, and how far they are from there. */
   private readonly apart: Float64Array;
   /** Where the animated nodes would carry each point that may touch. */
@@ -115,7 +117,11 @@ class BodyRun implements PartRun {
     this.how = this.howNow(env.track.first);
     this.strings = new Strings(track, env, runs);
     this.keyed = Object.keys(part.keys).length > 0 || isDriven(part.id, env.track.drivers);
-    this.steps = stepsAt(RATES[this.quickest() > QUICK ? 1 : 0], env.fps, env.substeps);
+    this.steps = stepsAt(
+      RATES[!track.layout.rough && this.quickest() > QUICK ? 1 : 0],
+      env.fps,
+      env.substeps,
+    );
     this.h = 1 / (env.fps * this.steps.aFrame);
     this.press = {
       skin: { ...touch, off: new Float64Array(3 * touch.points) },
@@ -140,6 +146,7 @@ class BodyRun implements PartRun {
     if (firm) this.body.stiff.set(firmOf(firm, lattice.corners));
     this.skin = new Float64Array(3 * sheet.points);
     this.off = new Float64Array(3 * sheet.points);
+    this.may = Int32Array.from(new Set(touch.of)).sort();
     this.shows = { places: this.skin, off: this.off };
     this.apart = new Float64Array(3 * lattice.nodes);
     this.carried = new Float64Array(3 * touch.points);
@@ -192,21 +199,28 @@ class BodyRun implements PartRun {
     const row = Math.floor(moment + 1e-9);
     const share = Math.max(0, moment - row);
     rowAt(shown, source.shown, shown.length, row, share);
-    rowAt(this.skin, source.skin, this.skin.length, row, share);
+    // Between frames only what may touch is asked for.
+    if (share > 0 && !this.bears[0]) pointsAt(this.skin, source.skin, this.skin.length, row, share, this.may);
+    else rowAt(this.skin, source.skin, this.skin.length, row, share);
     this.bears[0]?.(this.skin);
     this.bears[1]?.(shown);
     // How far each point of the surface is from where the animated nodes would carry it.
     const { of, by, points } = layout.touch;
     const { off } = this.press.skin;
-    const { carried } = this;
+    const { carried, skin } = this;
     off.fill(0);
     carryPoints(carried, this.press.skin, shown);
-    for (let p = 0; p < points; p++)
-      for (let a = 0; a < 3; a++) {
-        let at = 0;
-        for (let k = 3 * p; k < 3 * p + 3; k++) at += by[k]! * this.skin[3 * of[k]! + a]!;
-        off[3 * p + a] = at - carried[3 * p + a]!;
-      }
+    for (let o = 0; o < 3 * points; o += 3) {
+      const i = 3 * of[o]!,
+        j = 3 * of[o + 1]!,
+        k = 3 * of[o + 2]!;
+      const u = by[o]!,
+        v = by[o + 1]!,
+        w = by[o + 2]!;
+      off[o] = u * skin[i]! + v * skin[j]! + w * skin[k]! - carried[o]!;
+      off[o + 1] = u * skin[i + 1]! + v * skin[j + 1]! + w * skin[k + 1]! - carried[o + 1]!;
+      off[o + 2] = u * skin[i + 2]! + v * skin[j + 2]! + w * skin[k + 2]! - carried[o + 2]!;
+    }
   }
 
   private tune(frame: number): void {
@@ -361,9 +375,13 @@ class BodyRun implements PartRun {
     const off = this.strays((value('amount', frame) / 100) * anchorShare(part.anchors, frame));
     const { pointOf } = track.layout.sheet;
     let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
-    for (let v = 0; v < pointOf.length; v++)
-      for (let a = 0; a < 3; a++)
-        frames.points[at++] = skin[3 * pointOf[v]! + a]! + off[3 * pointOf[v]! + a]!;
+    const { points } = frames;
+    for (let v = 0; v < pointOf.length; v++, at += 3) {
+      const o = 3 * pointOf[v]!;
+      points[at] = skin[o]! + off[o]!;
+      points[at + 1] = skin[o + 1]! + off[o + 1]!;
+      points[at + 2] = skin[o + 2]! + off[o + 2]!;
+    }
     const cell = f * frames.parts.length + this.index;
     const where = farthest(off);
     const far = norm(off.subarray(where, where + 3));

@@ -28,8 +28,12 @@ export interface Spread {
 
 /** A triangle is parted into at most so many along each side. */
 const FINEST = 8;
-/** Patches along the side of a cell that one point each stands for, where the mesh is finer. */
-const PATCHES = 3;
+/**
+ * Patches along the side of a cell that one point each stands for, where the mesh is finer: usually, and for a coarse
+ * answer.
+ */
+export const PATCHES = 3;
+export const FEW_PATCHES = 1;
 /** A mesh is only thinned where that leaves less than this share of its points. */
 const WORTH = 0.6;
 
@@ -37,10 +41,10 @@ const WORTH = 0.6;
  * Where a surface may touch something: the points of its sheet with more of them on triangles with sides longer than a
  * cell, or fewer where it is much finer than its cells. Triangles face outwards.
  */
-export function touchPoints(sheet: Sheet, rest: Float64Array, cell: number): Spread {
+export function touchPoints(sheet: Sheet, rest: Float64Array, cell: number, patches = PATCHES): Spread {
   const all = allPoints(sheet, rest, cell);
   turnOutward(all.points.triangles, all.places);
-  const fewer = thinned(all, sheet.points, cell / PATCHES);
+  const fewer = thinned(all, sheet.points, cell / patches);
   return fewer.points.points < WORTH * sheet.points ? fewer : all;
 }
 

@@ -177,12 +177,8 @@ class Pressing implements Press {
       const t = touched[i]!;
       touched[i] = (t >= 4 ? 2 : 0) + ((t >= 4 ? t - 4 : t) >= 2 ? 1 : 0);
       const o = 3 * i;
-      own[i] = Math.sqrt(
-        (at[o]! - old[o]!) ** 2 + (at[o + 1]! - old[o + 1]!) ** 2 + (at[o + 2]! - old[o + 2]!) ** 2,
-      );
-      gone[i] = Math.sqrt(
-        (at[o]! - seen[o]!) ** 2 + (at[o + 1]! - seen[o + 1]!) ** 2 + (at[o + 2]! - seen[o + 2]!) ** 2,
-      );
+      own[i] = apartAt(at, old, o);
+      gone[i] = apartAt(at, seen, o);
       if (allowed[i]! > 0) allowed[i] = Math.max(0, allowed[i]! - OUT_SPEED * h);
     }
     seen.set(at);
@@ -383,6 +379,13 @@ class Pressing implements Press {
     if (!(depth > 0 && depth * depth > known)) return;
     for (let a = 0; a < 3; a++) out[3 * i + a] = depth * fields.plane[4 * row + a]!;
   }
+}
+
+function apartAt(a: Float64Array, b: Float64Array, o: number): number {
+  const x = a[o]! - b[o]!,
+    y = a[o + 1]! - b[o + 1]!,
+    z = a[o + 2]! - b[o + 2]!;
+  return Math.sqrt(x * x + y * y + z * z);
 }
 
 export const makePress = (...args: ConstructorParameters<typeof Pressing>): Press => new Pressing(...args);
