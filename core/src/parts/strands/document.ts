@@ -3,7 +3,7 @@ import { Minds, partBase } from '../../model/part';
 import { WeightMap } from '../../model/weightMap';
 import { documentName, JointRef } from '../../model/world';
 import { Groom, MOST_GUIDES } from './groom';
-import { StrandKeys, StrandSettings } from './settings';
+import { StrandKeys, StrandProfiles, StrandSettings } from './settings';
 
 const share = z.number().min(0).max(1);
 const colour = z.string().regex(/^#[0-9a-f]{6}$/, { error: 'A colour is # and six hexadecimal digits' });
@@ -42,6 +42,10 @@ export const Growth = z.strictObject({
 });
 export type Growth = z.infer<typeof Growth>;
 
+/** What is painted on the mesh: where guides grow, and shares of settings of those that stand there. */
+export const STRAND_MAPS = ['grow', 'hold', 'bend'] as const;
+export type StrandMapKey = (typeof STRAND_MAPS)[number];
+
 /** Strands that grow on a mesh: guides that move, and the hair between them. */
 export const StrandsPart = z.strictObject({
   ...partBase,
@@ -51,12 +55,14 @@ export const StrandsPart = z.strictObject({
   groom: Groom,
   /** How the groom was grown; null where it was not. */
   growth: Growth.nullable().default(null),
-  /** Where it grows: a share of each vertex. */
-  maps: z.partialRecord(z.enum(['grow']), WeightMap).default({}),
+  /** Where it grows, and how much of its hold and bend a guide has that is rooted there: a share of each vertex. */
+  maps: z.partialRecord(z.enum(STRAND_MAPS), WeightMap).default({}),
   /** Whether the groom is their rest under gravity. */
   keepsGroom: z.boolean().default(true),
   look: Look.prefault({}),
   settings: StrandSettings.prefault({}),
+  /** Multipliers of single settings from root to tip. */
+  profiles: StrandProfiles.prefault({}),
   keys: StrandKeys.prefault({}),
   collidesWith: z
     .strictObject({

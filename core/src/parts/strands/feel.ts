@@ -3,7 +3,7 @@ import type { AskedFeel, Feel, FittedFeel } from '../diagnosis';
 import { fitTo } from '../fitting';
 import { watchTurn } from '../quickTurn';
 import type { StrandsPart } from './document';
-import { rootToTip, valuesOf, type StrandValues } from './values';
+import { factorsAlong, valuesOf, type StrandValues } from './values';
 
 /** Steps a second of the measurement, and how long it watches at most, s. */
 const WATCH = { rate: 360, longest: 20, quiet: 1.5 } as const;
@@ -13,18 +13,23 @@ const MOST = 30;
 const STEP = 0.2;
 
 /** How the tip of a straight strand of some length (m) answers when its root is moved quickly to the side. */
-export function strandFeel(value: StrandValues, length: number, fps: number, frame: number): Feel {
-  const directions = Float64Array.from({ length: 3 * LINKS }, (_, k) => (k % 3 === 1 ? -1 : 0));
-  const strand = makeStrands(
-    [{ lengths: new Float64Array(LINKS).fill(length / LINKS), directions }],
-    1 / WATCH.rate,
-    null,
-  );
+export function strandFeel(
+  part: Pick<StrandsPart, 'profiles'>,
+  value: StrandValues,
+  length: number,
+  fps: number,
+  frame: number,
+): Feel {
+  const shape = {
+    lengths: new Float64Array(LINKS).fill(length / LINKS),
+    directions: Float64Array.from({ length: 3 * LINKS }, (_, k) => (k % 3 === 1 ? -1 : 0)),
+  };
+  const strand = makeStrands([shape], 1 / WATCH.rate, null);
   const gravity = [0, -9.81 * value('gravity', frame), 0] as const;
-  const by = rootToTip(value('root', frame), LINKS);
   strand.tune(0, {
     ...{ hold: value('hold', frame), bend: value('bend', frame), damping: value('damping', frame) },
-    ...{ weight: value('weight', frame) / 1000, gravity, keeps: true, holdBy: by, bendBy: by },
+    ...{ weight: value('weight', frame) / 1000, gravity, keeps: true },
+    ...factorsAlong(part, value('root', frame), shape.lengths),
   });
   const root = Float64Array.of(0, 0, 0, 0, 0, 0, 1);
   strand.begin(root, root);
@@ -51,6 +56,6 @@ export function fitStrands(
   const set = (scale: number, damping: number) => ({ hold: hold * scale, bend: bend * scale, damping });
   const most = Math.min(MOST / hold, bend > 0 ? (2 * MOST) / bend : Infinity);
   return fitTo(asked, Math.max(0.01, value('damping', frame)), most, set, (s) =>
-    strandFeel((key, f) => (key in s ? s[key as keyof typeof s] : value(key, f)), length, fps, frame),
+    strandFeel(part, (key, f) => (key in s ? s[key as keyof typeof s] : value(key, f)), length, fps, frame),
   );
 }

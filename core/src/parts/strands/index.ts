@@ -25,7 +25,7 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
           ]
         : [],
   }),
-  sampled: (part) => [part.id, part.mesh, part.groom],
+  sampled: (part) => [part.id, part.mesh, part.groom, part.maps.hold, part.maps.bend],
   follows: () => [],
   collidesWith: (part) => part.collidesWith,
   tied: () => [],
@@ -35,7 +35,13 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
   source: makeStrandsSource,
   run: makeStrandsRun,
   feel: (shot, track, index) =>
-    strandFeel(valuesOf(found(shot, track, index)), lengthOf(track, index), shot.fps, shot.range.first),
+    strandFeel(
+      found(shot, track, index),
+      valuesOf(found(shot, track, index)),
+      lengthOf(track, index),
+      shot.fps,
+      shot.range.first,
+    ),
   fit: (shot, track, index, asked) =>
     fitStrands(found(shot, track, index), lengthOf(track, index), shot.fps, shot.range.first, asked),
   curveLook: ({ look }) => ({
@@ -44,8 +50,11 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
   }),
   measureShot: measureStray,
   diagnose: diagnoseStrands,
-  alikeUntil: (a, b) => same(a, b, { name: 0, order: 0, muted: 0, look: 0, growth: 0, maps: 0 }),
+  alikeUntil: (a, b) => same(moves(a), moves(b), { name: 0, order: 0, muted: 0, look: 0, growth: 0 }),
 };
+
+/** Where it grows is told by its groom. */
+const moves = (part: StrandsPart) => ({ ...part, maps: { ...part.maps, grow: 0 } });
 
 /** A colour (#rrggbb, sRGB) as linear red, green and blue, 0..1 (IEC 61966-2-1). */
 const linearColour = (text: string): number[] =>

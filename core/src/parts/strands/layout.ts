@@ -1,11 +1,12 @@
-import { meshTriangles, restWorld, skinVertices, type Character } from '../../character/index';
-import { OscillumError } from '../../model/index';
-import { carrierOf, sheetOf } from '../../sheets/index';
+import { meshTriangles, morphedVertices, restWorld, type Character } from '../../character/index';
+import { OscillumError, readWeightMap } from '../../model/index';
+import { carrierOf, sheetOf, weighingJoints } from '../../sheets/index';
 import { makeSurface } from '../../solver/index';
 import type { StrandShape } from '../../solver/strands/index';
 import type { PartLayout } from '../kind';
 import type { StrandsPart } from './document';
 import { cleanGuide, lengthOfGuide, readGroom } from './groom';
+import { triangleFrame } from './turns';
 
 /** Where a guide grows on its mesh. */
 export interface Rooted {
@@ -29,6 +30,8 @@ export interface StrandsLayout extends PartLayout {
   readonly length: number;
   /** Points in all: of each guide its root and the ends of its links. */
   readonly points: number;
+  /** By guide: the shares of hold and bend that are painted where it stands; all where they are not. */
+  readonly shares: Partial<Record<'hold' | 'bend', Float64Array>>;
   /** What carries most of the mesh. */
   readonly carrier: number;
 }
@@ -36,43 +39,9 @@ export interface StrandsLayout extends PartLayout {
 /** Places of the vertices of a mesh node at rest, m, in the axes of the file. */
 export function restPlaces(character: Character, node: number, metresPerUnit: number): Float64Array {
   const out = new Float64Array(3 * meshTriangles(character, node).vertices);
-  skinVertices(out, character, node, restWorld(character));
+  morphedVertices(out, character, node, restWorld(character), undefined);
   for (let k = 0; k < out.length; k++) out[k]! *= metresPerUnit;
   return out;
-}
-
-/**
- * A frame on a triangle, 9 numbers: along its first side, square to it in its plane, and its normal, row by row. False
- * where the triangle has no area.
- */
-export function triangleFrame(
-  out: Float64Array,
-  at: number,
-  places: ArrayLike<number>,
-  [a, b, c]: readonly number[],
-): boolean {
-  const side = (p: number) => [0, 1, 2].map((k) => places[3 * p + k]! - places[3 * a! + k]!) as V;
-  const u = unitOf(side(b!));
-  const n = unitOf(cross(side(b!), side(c!)));
-  if (!u || !n) return false;
-  const w = cross(n, u);
-  for (let k = 0; k < 3; k++) {
-    out[at + k] = u[k]!;
-    out[at + 3 + k] = w[k]!;
-    out[at + 6 + k] = n[k]!;
-  }
-  return true;
-}
-
-type V = [number, number, number];
-const cross = (a: V, b: V): V => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-function unitOf(v: V): V | null {
-  const size = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
-  return size > 1e-18 ? [v[0] / size, v[1] / size, v[2] / size] : null;
 }
 
 /** Finds the mesh that strands grow on, and where each stands. Throws OscillumError('shot.invalid') without it. */
@@ -100,11 +69,16 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
     const gap = [0, 1, 2].map(
       (a) => g[a]! - corners.reduce((s, v, k) => s + shares[k]! * places[3 * v + a]!, 0),
     );
-    const off = [0, 1, 2].map((r) => gap.reduce((s, x, a) => s + frames[at + 3 * r + a]! * x, 0)) as V;
+    const off = [0, 1, 2].map((r) => gap.reduce((s, x, a) => s + frames[at + 3 * r + a]! * x, 0)) as [
+      number,
+      number,
+      number,
+    ];
     kept.push(g);
     return [{ corners, shares, off }];
   });
   const sheet = sheetOf(character, node);
+  const under = new Set(roots.flatMap((r) => r.corners));
   const length = kept.reduce((s, g) => s + lengthOfGuide(g), 0) / Math.max(1, kept.length);
   return {
     ...{ part, node, roots, frames: frames.slice(0, 9 * kept.length), length: length || 1 },
@@ -112,8 +86,31 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
     shapes: kept.map(shapeOf),
     points: kept.reduce((n, g) => n + g.length / 3, 0),
     carrier: carrierOf(character, node, new Uint8Array(sheet.points).fill(1), sheet),
+    shares: { ...paintedOn('hold', part, roots, fail), ...paintedOn('bend', part, roots, fail) },
+    borne: weighingJoints(character, node, (v) => under.has(v)),
     joints: new Int32Array(0),
     above: new Int32Array(0),
+  };
+}
+
+type Fail = (message: string, remedy: string) => OscillumError;
+
+/** The share of a setting that each guide has where it stands. */
+function paintedOn(
+  key: 'hold' | 'bend',
+  { maps, mesh }: StrandsPart,
+  roots: readonly Rooted[],
+  fail: Fail,
+): StrandsLayout['shares'] {
+  const map = maps[key];
+  if (!map) return {};
+  if (roots.some((r) => Math.max(...r.corners) >= map.vertices))
+    throw fail(`its map of ${key} was not painted on ${mesh.name}`, 'Remove the map, or paint it anew.');
+  const shares = readWeightMap(map);
+  return {
+    [key]: Float64Array.from(roots, (r) =>
+      r.corners.reduce((sum, v, k) => sum + r.shares[k]! * shares[v]!, 0),
+    ),
   };
 }
 

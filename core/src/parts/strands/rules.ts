@@ -7,7 +7,7 @@ import {
   withoutMinded,
   type PartDocument,
 } from '../../model/part';
-import { StrandsPart } from './document';
+import { STRAND_MAPS, StrandsPart } from './document';
 import { makeGroom, readGroom } from './groom';
 import { STRAND_SETTINGS } from './settings';
 
@@ -32,7 +32,7 @@ export const strandsDocument: PartDocument<StrandsPart> = {
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
     part.mesh = { node: mesh.node, name: mesh.name };
     if (!same) Object.assign(part, { keys: {}, anchors: [] });
-    return { keeps: true, missed: carryMaps(part, ['grow'], before, mesh, onto) };
+    return { keeps: true, missed: carryMaps(part, STRAND_MAPS, before, mesh, onto) };
   },
   scale: (part, by) => {
     scaleSettings(part, STRAND_SETTINGS, by);

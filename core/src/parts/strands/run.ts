@@ -18,10 +18,11 @@ import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import type { StrandsPart } from './document';
 import { blowStrands } from './air';
+import { bearingRoots, type BearRoots } from './borne';
 import type { StrandsLayout } from './layout';
 import { STRAND_SETTINGS } from './settings';
 import type { StrandsSource } from './source';
-import { rootToTip, valuesOf, type StrandValues } from './values';
+import { factorsAlong, valuesOf, type StrandValues } from './values';
 
 const nothing = (): undefined => undefined;
 /** Ways in a step, as a share of the length a second, below which strands are at rest. */
@@ -51,6 +52,7 @@ class StrandsRun implements PartRun {
   /** The factor of keyed gravity. */
   private readonly pullAt: (frame: number) => number;
   private readonly roots: Float64Array;
+  private readonly bear: BearRoots | null;
   private readonly gravity = new Float64Array(3);
   private readonly keyed: boolean;
   private frame = 0;
@@ -60,7 +62,7 @@ class StrandsRun implements PartRun {
   private noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
 
   constructor(
-    { part, index, track, touching }: RunNeeds<StrandsPart, StrandsLayout, StrandsSource>,
+    { part, index, track, touching, runs }: RunNeeds<StrandsPart, StrandsLayout, StrandsSource>,
     private readonly env: Env,
   ) {
     this.part = part;
@@ -99,6 +101,7 @@ class StrandsRun implements PartRun {
           )
         : null;
     this.roots = new Float64Array(7 * shapes.length);
+    this.bear = bearingRoots(env.character, track.layout, track, runs);
     this.moving = this.strands.moving;
   }
 
@@ -116,11 +119,12 @@ class StrandsRun implements PartRun {
     const at = (a: number) => g * [0, 1, 2].reduce((sum, r) => sum + up[4 * a + r]! * env.gravity[r]!, 0);
     const gravity = [at(0), at(1), at(2)] as const;
     track.layout.shapes.forEach(({ lengths }, k) => {
-      const by = rootToTip(value('root', frame), lengths.length);
+      const { hold = null, bend = null } = track.layout.shares;
+      const shares = { hold: hold ? hold[k]! : 1, bend: bend ? bend[k]! : 1 };
       strands.tune(k, {
         ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) / 1000 },
         ...{ damping: this.calmed ? Math.max(1, damping) : damping, gravity, keeps: this.part.keepsGroom },
-        ...{ holdBy: by, bendBy: by },
+        ...factorsAlong(this.part, value('root', frame), lengths, shares),
       });
     });
   }
@@ -129,6 +133,7 @@ class StrandsRun implements PartRun {
   private rootsAt(out: Float64Array, row: number, share: number): void {
     rowAt(out, this.track.source.roots, out.length, row, share);
     for (let o = 3; o < out.length; o += 7) quatNormalise(out, o);
+    this.bear?.(out);
   }
 
   begin(row: number, frame: number, still: boolean): void {

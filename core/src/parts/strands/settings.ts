@@ -1,5 +1,12 @@
 import { z } from 'zod';
-import { keysOf, setting, settingsOf, valueKeysOf, type SettingTable } from '../../model/settingTable';
+import {
+  keysOf,
+  profilesOf,
+  setting,
+  settingsOf,
+  valueKeysOf,
+  type SettingTable,
+} from '../../model/settingTable';
 
 /** The settings of strands, in working order; docs/simulation.md says what each does in numbers. */
 export const STRAND_SETTINGS = {
@@ -20,7 +27,7 @@ export const STRAND_SETTINGS = {
     [0, 30],
     [0, 8, 0.05, 2],
     1.2,
-    false,
+    true,
     'How fast a strand as a whole swings back to its groom. 0 lets it hang.',
   ),
   damping: setting(
@@ -60,7 +67,7 @@ export const STRAND_SETTINGS = {
     [0, 60],
     [0, 12, 0.05, 3],
     2,
-    false,
+    true,
     'How stiff it is against bending: how fast it would swing by that alone. The same at any number of links.',
   ),
   root: setting(
@@ -130,3 +137,4 @@ export const STRAND_SETTING_KEYS: readonly StrandSettingKey[] = keysOf(STRAND_SE
 export const StrandSettings = settingsOf<StrandSettingKey>(STRAND_SETTINGS);
 export type StrandSettings = z.infer<typeof StrandSettings>;
 export const StrandKeys = valueKeysOf<StrandSettingKey>(STRAND_SETTINGS);
+export const StrandProfiles = profilesOf<StrandSettingKey>(STRAND_SETTINGS);

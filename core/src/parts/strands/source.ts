@@ -1,8 +1,9 @@
-import { skinVertices, type Character } from '../../character/index';
+import { meshTriangles, morphedVertices, skinVertices, type Character } from '../../character/index';
 import { quatRotate } from '../../math/index';
 import type { PartSource, Posed } from '../kind';
 import { keepSign, writePlacement } from '../rows';
-import { triangleFrame, type StrandsLayout } from './layout';
+import type { StrandsLayout } from './layout';
+import { triangleFrame, turnBetween } from './turns';
 
 /** Where the roots of strands are, frame by frame. */
 export interface StrandsSource extends PartSource {
@@ -23,11 +24,13 @@ export function makeStrandsSource(layout: StrandsLayout, character: Character, r
   const path = new Float64Array(rows * 3 * shown.length);
   const vertices = Int32Array.from(new Set(layout.roots.flatMap((r) => r.corners))).sort();
   const last = vertices.at(-1) ?? -1;
-  const places = new Float64Array(3 * (last + 1));
+  const mesh = character.meshes[character.nodes[node]!.mesh]!;
+  const morphs = mesh.primitives.some((p) => p.targets.length > 0);
+  const places = new Float64Array(3 * (morphs ? meshTriangles(character, node).vertices : last + 1));
   const frame = new Float64Array(9);
   return {
     roots,
-    nodes: [carrier],
+    nodes: [carrier, node],
     path: shown.length > 0 ? { points: path, body } : null,
     moving: [
       {
@@ -39,8 +42,9 @@ export function makeStrandsSource(layout: StrandsLayout, character: Character, r
       { list: path, places: shown.map((_, k) => 3 * k), turns: [] },
       { list: body, places: [], turns: [0] },
     ],
-    write: (row, { world }) => {
-      if (guides > 0) skinVertices(places, character, node, world, vertices);
+    write: (row, { world, pose }) => {
+      if (morphs) morphedVertices(places, character, node, world, pose.morphs.get(node));
+      else if (guides > 0) skinVertices(places, character, node, world, vertices);
       layout.roots.forEach(({ corners, shares, off }, g) => {
         const at = 7 * (row * guides + g);
         const stands = triangleFrame(frame, 0, places, corners);
@@ -65,34 +69,6 @@ export function makeStrandsSource(layout: StrandsLayout, character: Character, r
     },
     finish: () => undefined,
   };
-}
-
-/** The turn (x y z w) that takes a frame at rest to one now; both have an axis a row. */
-function turnBetween(out: Float64Array, o: number, rest: Float64Array, r: number, now: Float64Array): void {
-  const m = (i: number, j: number) =>
-    now[i]! * rest[r + j]! + now[3 + i]! * rest[r + 3 + j]! + now[6 + i]! * rest[r + 6 + j]!;
-  const [xx, yy, zz] = [m(0, 0), m(1, 1), m(2, 2)];
-  // The largest of the four is found first (Shepperd 1978).
-  const four = [1 + xx - yy - zz, 1 - xx + yy - zz, 1 - xx - yy + zz, 1 + xx + yy + zz];
-  const k = four.indexOf(Math.max(...four));
-  const d = Math.sqrt(four[k]!) / 2;
-  const s = 1 / (4 * d);
-  const [yz, zx, xy] = [
-    [m(2, 1), m(1, 2)],
-    [m(0, 2), m(2, 0)],
-    [m(1, 0), m(0, 1)],
-  ] as [[number, number], [number, number], [number, number]];
-  const plus = [yz[0] + yz[1], zx[0] + zx[1], xy[0] + xy[1]] as const;
-  const minus = [yz[0] - yz[1], zx[0] - zx[1], xy[0] - xy[1]] as const;
-  const q =
-    k === 3
-      ? [minus[0] * s, minus[1] * s, minus[2] * s, d]
-      : k === 0
-        ? [d, plus[2] * s, plus[1] * s, minus[0] * s]
-        : k === 1
-          ? [plus[2] * s, d, plus[0] * s, minus[1] * s]
-          : [plus[1] * s, plus[0] * s, d, minus[2] * s];
-  out.set(q, o);
 }
 
 /**

@@ -7,6 +7,7 @@ import {
   makeGroom,
   type Growth,
   type STRAND_PRESETS,
+  type StrandMapKey,
   type StrandsPart,
 } from '@oscillum/core/strands';
 import { change } from '../../edits';
@@ -56,16 +57,16 @@ export function growAgain(character: Character, id: string, name: string, more: 
   };
 }
 
-/** Begins to paint where hair grows: everywhere at first. */
-export function paintGrowth(character: Character, id: string): Thunk {
+/** Begins to paint where hair grows, or how firmly it is held: all everywhere at first. */
+export function paintHair(character: Character, id: string, key: StrandMapKey): Thunk {
   return (dispatch, getState) => {
     const part = getState().shot.shot?.parts[id];
     if (part?.kind !== 'strands') return;
     const { sheet } = paintMeshFor(character, part.mesh.node);
-    if (!part.maps.grow)
+    if (!part.maps[key])
       dispatch(
-        changeStrands([id], 'Paint where it grows', (p) => {
-          p.maps.grow = makeWeightMap(new Float64Array(sheet.pointOf.length).fill(1));
+        changeStrands([id], key === 'grow' ? 'Paint where it grows' : `Paint its ${key}`, (p) => {
+          p.maps[key] = makeWeightMap(new Float64Array(sheet.pointOf.length).fill(1));
         }),
       );
     const { rest } = sheet;
@@ -78,6 +79,6 @@ export function paintGrowth(character: Character, id: string): Thunk {
       ];
       size = Math.max(size, hi - lo);
     }
-    dispatch(beginPaint(id, 'grow', 0.12 * size * (getState().shot.shot?.character.metresPerUnit ?? 1)));
+    dispatch(beginPaint(id, key, 0.12 * size * (getState().shot.shot?.character.metresPerUnit ?? 1)));
   };
 }

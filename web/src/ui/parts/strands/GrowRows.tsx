@@ -1,5 +1,5 @@
-import type { StrandsPart } from '@oscillum/core/strands';
-import { changeStrands, growAgain, paintGrowth } from '../../../state/parts/strands/edits';
+import type { StrandMapKey, StrandsPart } from '@oscillum/core/strands';
+import { changeStrands, growAgain, paintHair } from '../../../state/parts/strands/edits';
 import type { Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { CheckRow, NumberRow } from '../../kit/Rows';
@@ -68,14 +68,36 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
           </button>
         )}
       </div>
-      <PaintedRows
-        id={part.id}
-        maps={[{ key: 'grow', label: 'Where it grows', says: part.maps.grow ? null : 'everywhere' }]}
-        onPaint={() => run(paintGrowth(character, part.id))}
-        onRemove={() =>
-          run(changeStrands([part.id], 'Let it grow everywhere', (p) => void delete p.maps.grow))
-        }
-      />
     </>
+  );
+}
+
+/** Maps of hair, and what stands where they are not painted. */
+const MAPS: readonly (readonly [StrandMapKey, string, string])[] = [
+  ['grow', 'Where it grows', 'everywhere'],
+  ['hold', 'Hold', 'the same all over'],
+  ['bend', 'Bend', 'the same all over'],
+];
+
+/** What is painted on the mesh that hair grows on. */
+export function HairMaps({ part, run }: { part: StrandsPart; run: (t: Thunk) => void }) {
+  const { character } = useDesk();
+  return (
+    <PaintedRows
+      id={part.id}
+      maps={MAPS.filter(([key]) => key !== 'grow' || part.growth).map(([key, label, says]) => ({
+        ...{ key, label, says: part.maps[key] ? null : says },
+      }))}
+      onPaint={(key) => run(paintHair(character, part.id, key))}
+      onRemove={(key) =>
+        run(
+          changeStrands(
+            [part.id],
+            key === 'grow' ? 'Let it grow everywhere' : `Take the map of ${key} away`,
+            (p) => void delete p.maps[key],
+          ),
+        )
+      }
+    />
   );
 }

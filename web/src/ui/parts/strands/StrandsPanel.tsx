@@ -18,7 +18,7 @@ import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { MindsRows } from '../MindsRows';
 import { PresetRow } from '../PresetRow';
-import { GrowRows } from './GrowRows';
+import { GrowRows, HairMaps } from './GrowRows';
 import { LookRows } from './LookRows';
 
 const INITIAL = StrandSettings.parse({});
@@ -39,7 +39,12 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
   return (
     <>
       <PresetRow presets={STRAND_PRESETS} onPut={(preset) => run(putStrandPreset(ids, preset))} />
-      {parts.length === 1 && <GrowRows part={one} run={run} />}
+      {parts.length === 1 && (
+        <>
+          <GrowRows part={one} run={run} />
+          <HairMaps part={one} run={run} />
+        </>
+      )}
       <ResponseCard
         parts={parts}
         roughly={roughly}
