@@ -58,16 +58,17 @@ function rootsOfClip(own: Character, clip: number, shot: Shot, frame: number): n
 const farthest = (a: readonly number[], b: readonly number[]) =>
   Math.max(...a.map((x, k) => Math.abs(x - b[k]!)));
 
-it('hair whose skin is moved by chains stands on it where the bake has it', () => {
+it('hair whose skin is moved by chains stands on it where the bake has it, within a tenth of how far they move it', () => {
   const shot = shotOf(character, true);
   const still = shotOf(character, false);
   const again = readGltf(bake(brindle!.bytes, 'brindle.glb', shot, { thin: null }), 'again.glb');
   for (const frame of [12, 26, 40]) {
     const there = rootsOfClip(again, again.clips.length - 1, shot, frame);
-    expect(farthest(rootsOn(shot, frame), there)).toBeLessThan(1e-3);
+    const roots = rootsOn(shot, frame);
+    const moved = farthest(roots, rootsOn(still, frame));
+    expect(farthest(roots, there)).toBeLessThan(0.1 * moved + 1e-4);
+    if (frame === 40) expect(moved).toBeGreaterThan(0.03);
   }
-  const apart = farthest(rootsOn(shot, 26), rootsOn(still, 26));
-  expect(apart).toBeGreaterThan(2e-2);
 });
 
 it('hair rides a mesh that its morph targets move', () => {

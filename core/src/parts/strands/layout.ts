@@ -15,6 +15,8 @@ export interface Rooted {
   readonly shares: readonly [number, number, number];
   /** From that place to the root, m, in the frame of the triangle at rest. */
   readonly off: readonly [number, number, number];
+  /** From the root to each corner at rest, m: 9 numbers. */
+  readonly sides: readonly number[];
 }
 
 /** Strands found on their character. */
@@ -32,6 +34,8 @@ export interface StrandsLayout extends PartLayout {
   readonly points: number;
   /** By guide: the shares of hold and bend that are painted where it stands; all where they are not. */
   readonly shares: Partial<Record<'hold' | 'bend', Float64Array>>;
+  /** Joints that the skin under the roots is weighed by. */
+  readonly borne: readonly number[];
   /** What carries most of the mesh. */
   readonly carrier: number;
 }
@@ -75,7 +79,8 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
       number,
     ];
     kept.push(g);
-    return [{ corners, shares, off }];
+    const sides = corners.flatMap((v) => [0, 1, 2].map((a) => places[3 * v + a]! - g[a]!));
+    return [{ corners, shares, off, sides }];
   });
   const sheet = sheetOf(character, node);
   const under = new Set(roots.flatMap((r) => r.corners));

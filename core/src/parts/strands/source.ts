@@ -30,7 +30,7 @@ export function makeStrandsSource(layout: StrandsLayout, character: Character, r
   const frame = new Float64Array(9);
   return {
     roots,
-    nodes: [carrier, node],
+    nodes: [carrier, ...layout.borne],
     path: shown.length > 0 ? { points: path, body } : null,
     moving: [
       {

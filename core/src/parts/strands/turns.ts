@@ -21,14 +21,13 @@ export function triangleFrame(
   return true;
 }
 
-export type V = [number, number, number];
-export const cross = (a: V, b: V): V => [
+type V = [number, number, number];
+const cross = (a: V, b: V): V => [
   a[1] * b[2] - a[2] * b[1],
   a[2] * b[0] - a[0] * b[2],
   a[0] * b[1] - a[1] * b[0],
 ];
-/** A vector made one long; null where it has no length. */
-export function unitOf(v: V): V | null {
+function unitOf(v: V): V | null {
   const size = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
   return size > 1e-18 ? [v[0] / size, v[1] / size, v[2] / size] : null;
 }
