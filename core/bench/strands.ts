@@ -1,7 +1,7 @@
 import { growGuides } from '../src/parts/strands/grow';
 import { layOutStrands } from '../src/parts/strands/layout';
 import { DRAWN_POINTS, layLook, planLook } from '../src/parts/strands/look';
-import { posedGroom } from '../src/parts/strands/source';
+import { posedGroom } from '../src/parts/strands/posed';
 import {
   Growth,
   makeGroom,
@@ -134,7 +134,7 @@ function look(): void {
   const part = shot.parts.hair!;
   if (part.kind !== 'strands') return;
   const layout = layOutStrands(character, part, 1);
-  const plan = planLook(character, scalp, 1, readGroom(part.groom), 2000);
+  const plan = planLook(character, scalp, 1, readGroom(part.groom), { strands: 2000, spread: 1 });
   const world = restWorld(character);
   const curves = posedGroom(layout, character, { pose: makePose(character), world });
   const skin = new Float64Array(3 * (plan.vertices.at(-1)! + 1));

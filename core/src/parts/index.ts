@@ -1,12 +1,24 @@
 export { cellEdges, cellsOf, heldByStrings } from './body/drawn';
 export {
   DRAWN_POINTS,
+  combHair,
+  COMBS,
   growGuides,
   layLook,
   layOutStrands,
+  lineToRest,
+  mirroredOnto,
+  mirrorPartners,
   planLook,
   posedGroom,
+  posedHair,
+  resample,
+  restPlaces,
+  skinAt,
+  type Comb,
+  type CombDab,
   type LookPlan,
+  type PosedHair,
   type StrandsLayout,
 } from './strands/hair';
 export { fitColliders } from './fit';

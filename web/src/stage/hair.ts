@@ -1,6 +1,13 @@
-import { skinVertices, type Character } from '@oscillum/core/character';
+import { morphedVertices, skinVertices, type Character } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
-import { DRAWN_POINTS, layLook, layOutStrands, planLook, posedGroom } from '@oscillum/core/simulate';
+import {
+  DRAWN_POINTS,
+  layLook,
+  layOutStrands,
+  planLook,
+  posedGroom,
+  type StrandsLayout,
+} from '@oscillum/core/simulate';
 import type { Groom, Look } from '@oscillum/core/strands';
 import * as THREE from 'three';
 import type { Standing } from './parts/kind';
@@ -17,14 +24,83 @@ interface Drawn {
   readonly plan: ReturnType<typeof planLook>;
   readonly places: Float32Array;
   readonly skin: Float64Array;
-  readonly of: { character: Character; groom: Groom; node: number; strands: number; metres: number };
+  readonly of: {
+    character: Character;
+    groom: Groom;
+    node: number;
+    strands: number;
+    spread: number;
+    metres: number;
+  };
   coloured: Look | null;
+  /** The pose it was laid on last. */
+  posed: Posed | null;
 }
+
+const GUIDE = [0.02, 0.3, 0.27];
+const PALE = [0.75, 0.72, 0.62];
+
+/** Hair that a hand is brushing: where its guides are, which are left alone, and a line that is drawn, m. */
+interface Held {
+  readonly part: string;
+  readonly places: Float64Array;
+  readonly frozen: readonly number[];
+  readonly line: Float64Array;
+}
+
+type Posed = Parameters<typeof posedGroom>[2];
 
 /** The strands between guides, on the stage. What they are made of is found again only when it changes. */
 export class Hair {
   readonly group = new THREE.Group();
   private readonly drawn = new Map<string, Drawn>();
+  /** What a hand is brushing or drawing. */
+  private held: Held | null = null;
+  private readonly guides = new THREE.LineSegments(
+    new THREE.BufferGeometry(),
+    new THREE.LineBasicMaterial({ vertexColors: true, depthTest: false, transparent: true }),
+  );
+
+  constructor(private readonly repaint: () => void) {
+    this.guides.frustumCulled = false;
+    this.guides.renderOrder = 1;
+    this.group.add(this.guides);
+  }
+
+  /** Some hair as it stands on the pose that is shown; null where it is not drawn. */
+  standing(part: string): { layout: StrandsLayout; posed: Posed } | null {
+    const drawn = this.drawn.get(part);
+    return drawn?.posed ? { layout: drawn.layout, posed: drawn.posed } : null;
+  }
+
+  /** Draws hair with its guides at some places, and lines (6 numbers each) beside them, until it is null. */
+  hold(held: Held | null): void {
+    this.held = held;
+    this.guides.visible = held !== null;
+    if (held) this.drawGuides(held);
+    this.repaint();
+  }
+
+  /** Guides in ink: those that are left alone pale, and what is being drawn. */
+  private drawGuides(held: Held): void {
+    const layout = this.drawn.get(held.part)?.layout;
+    if (!layout) return;
+    const [places, colours]: [number[], number[]] = [[], []];
+    let i = 0;
+    layout.guides.forEach((g, k) => {
+      const ink = held.frozen.includes(k) ? PALE : GUIDE;
+      for (let end = i + g.length / 3; i + 1 < end; i++) {
+        places.push(...held.places.subarray(3 * i, 3 * i + 6));
+        colours.push(...ink, ...ink);
+      }
+      i++;
+    });
+    places.push(...held.line);
+    for (let k = 0; k < held.line.length; k += 3) colours.push(...GUIDE);
+    const { geometry } = this.guides;
+    geometry.setAttribute('position', new THREE.Float32BufferAttribute(places, 3));
+    geometry.setAttribute('color', new THREE.Float32BufferAttribute(colours, 3));
+  }
 
   show(standing: Standing, camera: THREE.Camera): void {
     const { shot } = standing;
@@ -35,6 +111,8 @@ export class Hair {
 
   dispose(): void {
     for (const [id, d] of this.drawn) this.drop(id, d);
+    this.guides.geometry.dispose();
+    this.guides.material.dispose();
   }
 
   private drop(id: string, { mesh }: Drawn): void {
@@ -47,14 +125,15 @@ export class Hair {
   private of(part: StrandsPart, { character, shot }: Standing): Drawn {
     const { groom, look, mesh } = part;
     const metres = shot.character.metresPerUnit;
-    const of = { character, groom, node: mesh.node, strands: look.strands, metres };
+    const { strands, spread } = look;
+    const of = { character, groom, node: mesh.node, strands, spread, metres };
     const known = this.drawn.get(part.id);
     if (known && (Object.keys(of) as (keyof typeof of)[]).every((k) => known.of[k] === of[k])) return known;
     if (known) this.drop(part.id, known);
     const layout = layOutStrands(character, part, metres);
-    const plan = planLook(character, mesh.node, metres, layout.guides, look.strands);
+    const plan = planLook(character, mesh.node, metres, layout.guides, look);
     const made: Drawn = {
-      ...{ layout, plan, of, coloured: null },
+      ...{ layout, plan, of, coloured: null, posed: null },
       mesh: new THREE.Mesh(
         new THREE.BufferGeometry(),
         new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide }),
@@ -75,14 +154,19 @@ export class Hair {
 
   private lay(part: StrandsPart, drawn: Drawn, { character, posed }: Standing, camera: THREE.Camera): void {
     const { plan, places, skin, mesh } = drawn;
+    drawn.posed = { pose: posed.pose, world: posed.simulated };
     if (plan.strands === 0) return;
-    skinVertices(skin, character, part.mesh.node, posed.simulated, plan.vertices);
+    const { node } = part.mesh;
+    const weights = posed.morphs.get(node);
+    if (weights) morphedVertices(skin, character, node, posed.simulated, weights);
+    else skinVertices(skin, character, node, posed.simulated, plan.vertices);
     // What was simulated with other guides is no more: until it is anew, it stands as it is combed.
-    const simulated = posed.curves.get(part.id)?.places;
+    const held = this.held?.part === part.id ? this.held.places : undefined;
+    const simulated = held ?? posed.curves.get(part.id)?.places;
     const curves =
       simulated?.length === 3 * drawn.layout.points
         ? simulated
-        : posedGroom(drawn.layout, character, { pose: posed.pose, world: posed.simulated });
+        : posedGroom(drawn.layout, character, drawn.posed);
     layLook(places, plan, part.look, curves, skin);
     widen(mesh.geometry, places, part.look, camera);
     if (drawn.coloured === part.look) return;

@@ -49,10 +49,19 @@ export class MeshSurface {
     return { point: hit.point, vertex: hit.vertex, pixelsPerMetre };
   }
 
+  /** Where the vertices of a mesh node stand, m. */
+  placesOf(node: number): Float64Array {
+    return this.figure()?.placesOf(node) ?? new Float64Array(0);
+  }
+
   /** Where each vertex of a mesh node is on the page: x and y by turns. */
   onPage(node: number): Float64Array {
+    return this.toPage(this.placesOf(node));
+  }
+
+  /** The same of any places, m. */
+  toPage(places: Float64Array): Float64Array {
     const r = this.host.getBoundingClientRect();
-    const places = this.figure()?.placesOf(node) ?? new Float64Array(0);
     const out = new Float64Array((2 * places.length) / 3);
     const p = new THREE.Vector3();
     for (let v = 0; v < places.length / 3; v++) {
@@ -61,6 +70,14 @@ export class MeshSurface {
       out[2 * v + 1] = r.top + ((1 - p.y) / 2) * r.height;
     }
     return out;
+  }
+
+  /** The picture's right and up, and where the eye is, m in the world; the way it looks where it is infinitely far. */
+  eye(): { right: THREE.Vector3; up: THREE.Vector3; from: THREE.Vector3; flat: boolean } {
+    const camera = this.camera();
+    const column = (c: number) => new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, c);
+    const flat = !(camera as THREE.PerspectiveCamera).isPerspectiveCamera;
+    return { right: column(0), up: column(1), from: column(flat ? 2 : 3), flat };
   }
 
   /** Draws values of 0 and above, one a vertex, on the mesh of a node, the highest the darkest; null draws none. */

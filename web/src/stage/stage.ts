@@ -44,7 +44,7 @@ export class Stage {
   private reach: ReturnType<Figure['reach']> = new Map();
   private readonly ground = new Ground();
   private readonly shells = new Shells();
-  private readonly hair = new Hair();
+  readonly hair = new Hair(() => this.repaint());
   /** The meshes of the figure under the pointer, and maps painted on them. */
   readonly surface: MeshSurface;
 

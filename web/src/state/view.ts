@@ -1,7 +1,7 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
-import type { BrushKind } from '@oscillum/core/maps';
 import type { MeshRegion } from '@oscillum/core/model';
+import { BRUSH, COMB, type BrushHow, type CombHow } from './brushes';
 import type { Shaken, ShakeHow } from './shaken';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
@@ -23,16 +23,6 @@ export type Tint = 'stray' | 'leash' | 'stretch' | 'contact' | 'layers' | 'softn
 
 /** Runs of the shot that are looked at side by side. */
 export type Strip = { of: 'clips' } | { of: 'setting'; key: string; ids: string[] };
-
-/** How a map is painted: shares from 0 to 1, m along the surface. */
-export interface BrushHow {
-  does: BrushKind | 'gradient' | 'lasso' | 'from point';
-  value: number;
-  radius: number;
-  strength: number;
-  falloff: number;
-  mirror: boolean;
-}
 
 /** What was clicked for a choice that waits: a joint by its node, or a collider by its id. */
 export type Picked = { readonly joint: number } | { readonly collider: string };
@@ -80,6 +70,10 @@ export interface ViewSlice {
   /** The map that is painted, by part and setting, and the brush it is painted with. */
   painting: { readonly part: string; readonly key: string } | null;
   brush: BrushHow;
+  /** The hair that is brushed, and how; guides of it that are left alone. */
+  combing: string | null;
+  comb: CombHow;
+  frozen: number[];
   /** Whether a press on a chain grabs it, and what a hand has drawn with it and not yet kept. */
   shaking: boolean;
   shake: Shaken | null;
@@ -186,7 +180,10 @@ const initial: ViewSlice = {
   tint: null,
   larger: 1,
   painting: null,
-  brush: { does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
+  brush: BRUSH,
+  combing: null,
+  comb: COMB,
+  frozen: [],
   shakeHow: { takes: 'joint', by: 'move', strength: 6, slip: 1e5, still: false },
   window: null,
   marks: [],
@@ -212,6 +209,12 @@ const initial: ViewSlice = {
   air: true,
   night: false,
   ...remembered(),
+};
+
+/** Hair is brushed on the pose of its source. */
+const endCombing = (state: Draft<ViewSlice>): void => {
+  if (state.combing) state.without = null;
+  Object.assign(state, { combing: null, frozen: [] });
 };
 
 export const viewSlice = createSlice({
@@ -244,6 +247,7 @@ export const viewSlice = createSlice({
         shaking: false,
         shake: null,
         painting: null,
+        combing: null,
       });
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
@@ -280,6 +284,7 @@ export const viewSlice = createSlice({
       // Handles of a chain stay no longer than it is worked on.
       const { thing } = state;
       if (state.painting && !state.parts.includes(state.painting.part)) state.painting = null;
+      if (state.combing && !state.parts.includes(state.combing)) endCombing(state);
       if ((thing?.kind === 'pose' || thing?.kind === 'thickness') && !state.parts.includes(thing.id))
         state.thing = null;
     },
@@ -324,7 +329,18 @@ export const viewSlice = createSlice({
     },
     paintingSet: (state, { payload }: PayloadAction<ViewSlice['painting']>) => {
       state.painting = payload;
-      if (payload) Object.assign(state, { shaking: false, pick: null, hoverJoint: null });
+      if (payload) Object.assign(state, { shaking: false, pick: null, hoverJoint: null, combing: null });
+    },
+    combingSet: (state, { payload }: PayloadAction<string | null>) => {
+      if (payload === null) return endCombing(state);
+      const begun = { combing: payload, frozen: [], without: 1, playing: false, painting: null };
+      Object.assign(state, begun, { frame: Math.round(state.frame), shaking: false, pick: null });
+    },
+    combSet: (state, { payload }: PayloadAction<Partial<CombHow>>) => {
+      Object.assign(state.comb, payload);
+    },
+    frozenSet: (state, { payload }: PayloadAction<number[]>) => {
+      state.frozen = payload;
     },
     brushSet: (state, { payload }: PayloadAction<Partial<BrushHow>>) => {
       Object.assign(state.brush, payload);

@@ -11,7 +11,7 @@ import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
 import { growGuides } from './grow';
 import { layOutStrands, type StrandsLayout } from './layout';
 import { makeGroom, makeStrandsPart, strandSettingsFor, type StrandsPart } from './shared';
-import { posedGroom } from './source';
+import { posedGroom } from './posed';
 
 const LAPPETS = nodeNamed(character, 'lappets mesh');
 

@@ -12,6 +12,8 @@ const colour = z.string().regex(/^#[0-9a-f]{6}$/, { error: 'A colour is # and si
 export const Look = z.strictObject({
   /** Strands that are drawn. */
   strands: z.int().min(0).max(20_000).default(600),
+  /** How far about its guides hair stands, as a multiple of what fills the gaps between them. */
+  spread: z.number().min(0.02).max(20).default(1),
   /** How far strands draw together toward their guide at the tip, 0..1. */
   clump: share.default(0.4),
   /** Curl: its radius (m), how many turns it makes, and the part of the length in which it does. */
@@ -39,6 +41,8 @@ export const Growth = z.strictObject({
   lean: share.default(0.4),
   seed: z.int().min(1).max(1e6).default(1),
   mirrored: z.boolean().default(false),
+  /** Whether guides were brushed, drawn or taken from elsewhere since: growing anew loses that. */
+  changed: z.boolean().default(false),
 });
 export type Growth = z.infer<typeof Growth>;
 

@@ -21,7 +21,7 @@ export function growGuides(
   node: number,
   metresPerUnit: number,
   down: readonly number[],
-  { count, length, points, lean, seed, mirrored }: Growth,
+  { count, length, points, lean, seed, mirrored }: Omit<Growth, 'changed'>,
   shares: ArrayLike<number> | null,
 ): Float64Array[] {
   const places = restPlaces(character, node, metresPerUnit);

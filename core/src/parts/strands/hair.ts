@@ -1,5 +1,7 @@
 /** What hair is drawn from, for the stage and for what grows it. */
 export { growGuides } from './grow';
-export { layOutStrands, type StrandsLayout } from './layout';
+export { layOutStrands, restPlaces, type StrandsLayout } from './layout';
 export { DRAWN_POINTS, layLook, planLook, type LookPlan } from './look';
-export { posedGroom } from './source';
+export { combHair, COMBS, mirroredOnto, mirrorPartners, resample, type Comb, type CombDab } from './brush';
+export { posedGroom, posedHair, skinAt, type PosedHair } from './posed';
+export { lineToRest } from './turns';

@@ -45,7 +45,7 @@ export function planLook(
   node: number,
   metresPerUnit: number,
   guides: readonly Float64Array[],
-  count: number,
+  { strands: count, spread: wide }: Pick<Look, 'strands' | 'spread'>,
   seed = 1,
 ): LookPlan {
   const places = restPlaces(character, node, metresPerUnit);
@@ -55,7 +55,8 @@ export function planLook(
     guides.reduce((m, q, j) => (j === k ? m : Math.min(m, distance2(g, q))), Infinity),
   );
   const spread =
-    guides.length > 1 ? SPREAD * (gaps.reduce((s, d) => s + Math.sqrt(d), 0) / gaps.length) : TUFT * length;
+    wide *
+    (guides.length > 1 ? SPREAD * (gaps.reduce((s, d) => s + Math.sqrt(d), 0) / gaps.length) : TUFT * length);
   const reaches = (p: ArrayLike<number>, by: number) =>
     guides.some((g) => distance2(g, p) < (by * spread) ** 2);
   const where = even(places, indices, (corners) => {

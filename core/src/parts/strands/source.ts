@@ -1,6 +1,5 @@
 import { meshTriangles, morphedVertices, skinVertices, type Character } from '../../character/index';
-import { quatRotate } from '../../math/index';
-import type { PartSource, Posed } from '../kind';
+import type { PartSource } from '../kind';
 import { keepSign, writePlacement } from '../rows';
 import type { StrandsLayout } from './layout';
 import { triangleFrame, turnBetween } from './turns';
@@ -69,26 +68,4 @@ export function makeStrandsSource(layout: StrandsLayout, character: Character, r
     },
     finish: () => undefined,
   };
-}
-
-/**
- * Guides as they are combed on a pose: places of all their points, m. `world` holds the matrices of the nodes.
- */
-export function posedGroom(layout: StrandsLayout, character: Character, posed: Posed): Float64Array {
-  const source = makeStrandsSource(layout, character, 1);
-  source.write(0, posed);
-  const { roots } = source;
-  const out = new Float64Array(3 * layout.points);
-  const link = new Float64Array(3);
-  let at = 0;
-  layout.shapes.forEach(({ lengths, directions }, g) => {
-    for (let a = 0; a < 3; a++) out[at + a] = roots[7 * g + a]!;
-    at += 3;
-    lengths.forEach((l, i) => {
-      quatRotate(link, 0, roots, 7 * g + 3, directions, 3 * i);
-      for (let a = 0; a < 3; a++) out[at + a] = out[at + a - 3]! + l * link[a]!;
-      at += 3;
-    });
-  });
-  return out;
 }

@@ -23,7 +23,7 @@ import {
 
 const MESH = nodeNamed(character, 'fringe scalp mesh');
 const DOWN = [0, -1, 0];
-const growth = (more: Partial<Growth> = {}): Growth => ({
+const growth = (more: Partial<Growth> = {}) => ({
   ...{ count: 40, length: 0.08, points: 9, lean: 0.4, seed: 3, mirrored: false },
   ...more,
 });

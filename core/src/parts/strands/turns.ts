@@ -65,3 +65,25 @@ export function turnBetween(
           : [plus[1] * s, plus[0] * s, d, minus[2] * s];
   out.set(q, o);
 }
+
+/**
+ * A line drawn on a mesh whose vertices stand at `now`, from one of its triangles on, as it is where they stand at
+ * `rest`; places, m. Null where the triangle has no area.
+ */
+export function lineToRest(
+  line: Float64Array,
+  corners: readonly [number, number, number],
+  now: ArrayLike<number>,
+  rest: ArrayLike<number>,
+): Float64Array | null {
+  const [from, to] = [new Float64Array(9), new Float64Array(9)];
+  if (!triangleFrame(from, 0, now, corners) || !triangleFrame(to, 0, rest, corners)) return null;
+  const out = new Float64Array(line.length);
+  for (let i = 0; i < line.length; i += 3) {
+    const d = [0, 1, 2].map((a) => line[i + a]! - now[3 * corners[0] + a]!);
+    const own = [0, 1, 2].map((r) => d.reduce((s, x, a) => s + x * from[3 * r + a]!, 0));
+    for (let a = 0; a < 3; a++)
+      out[i + a] = rest[3 * corners[0] + a]! + own.reduce((s, x, r) => s + x * to[3 * r + a]!, 0);
+  }
+  return out;
+}

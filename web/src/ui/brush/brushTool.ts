@@ -13,14 +13,14 @@ import {
   type PaintedPart,
 } from '../../state/paint';
 import type { Dispatch, State } from '../../state/store';
-import { viewSlice, type BrushHow } from '../../state/view';
+import type { BrushHow } from '../../state/brushes';
+import { viewSlice } from '../../state/view';
+import { brushKey, OverStage } from './overStage';
 
 /** Dabs follow each other at this share of the brush's radius. */
 const SPACING = 0.3;
 /** Dabs between two movements of the pointer at most. */
 const MOST = 12;
-/** A key makes the brush so many times as large. */
-const LARGER = 1.2;
 
 /** What is painted now. */
 interface Sheet {
@@ -48,43 +48,17 @@ type Held =
  * beside it the camera's. One stroke is one edit. Shift softens; , and . make the brush smaller and larger, with Alt
  * weaker and stronger.
  */
-export class BrushTool {
+export class BrushTool extends OverStage {
   private held: Held | null = null;
-  private readonly ring = document.createElement('div');
-  private readonly label = document.createElement('div');
 
   constructor(
-    private readonly host: HTMLElement,
+    host: HTMLElement,
     private readonly stage: Stage,
     private readonly character: Character,
     private readonly store: { dispatch: Dispatch; getState: () => State },
   ) {
-    this.ring.className = 'brush-ring';
-    this.label.className = 'brush-label';
-    this.ring.append(this.label);
-    host.append(this.ring);
-    this.listen('addEventListener');
-  }
-
-  dispose(): void {
-    this.listen('removeEventListener');
-    this.host.style.cursor = '';
-    this.ring.remove();
-  }
-
-  /** Around the stage, so that a press is the brush's before it is anyone else's. */
-  private listen(how: 'addEventListener' | 'removeEventListener'): void {
-    const around = this.host.parentElement!;
-    around[how]('pointerdown', this.down as EventListener, true);
-    around[how]('pointermove', this.move as EventListener, true);
-    around[how]('pointerup', this.up as EventListener, true);
-    around[how]('pointercancel', this.up as EventListener, true);
-    this.host[how]('pointerleave', this.leave);
-    window[how]('keydown', this.key as EventListener, true);
-  }
-
-  private on(e: Event): boolean {
-    return e.target instanceof Node && this.host.contains(e.target);
+    super(host);
+    this.begin();
   }
 
   private sheet(): Sheet | null {
@@ -98,7 +72,7 @@ export class BrushTool {
     return this.store.getState().view.brush;
   }
 
-  private readonly down = (e: PointerEvent) => {
+  protected readonly down = (e: PointerEvent) => {
     const sheet = e.button === 0 && !e.altKey && this.on(e) ? this.sheet() : null;
     if (!sheet) return;
     const { does, value, radius, strength, falloff, mirror } = this.how;
@@ -147,7 +121,7 @@ export class BrushTool {
     this.stage.surface.paint({ node: part.mesh.node, shares: toVertices(mesh, values) });
   }
 
-  private readonly move = (e: PointerEvent) => {
+  protected readonly move = (e: PointerEvent) => {
     const sheet = this.held || this.on(e) ? this.sheet() : null;
     if (!sheet) return this.leave();
     const { held } = this;
@@ -208,7 +182,7 @@ export class BrushTool {
     this.show(sheet, held.values);
   }
 
-  private readonly up = (e: PointerEvent) => {
+  protected readonly up = (e: PointerEvent) => {
     const { held } = this;
     this.held = null;
     const sheet = held && this.sheet();
@@ -222,46 +196,33 @@ export class BrushTool {
 
   /** A ring as large as the brush, and the value under it. */
   private point(sheet: Sheet, e: PointerEvent, place: SurfacePlace | null): void {
-    const { ring, label, how } = this;
-    const drawn = DRAWN.includes(how.does);
-    const shown = place !== null && !drawn;
-    ring.style.display = shown ? 'block' : 'none';
-    this.host.style.cursor = shown ? 'none' : drawn ? 'crosshair' : '';
-    if (!place) return;
-    const r = this.host.getBoundingClientRect();
-    const size = 2 * how.radius * place.pixelsPerMetre;
-    Object.assign(ring.style, {
-      left: `${e.clientX - r.left - size / 2}px`,
-      top: `${e.clientY - r.top - size / 2}px`,
-      width: `${size}px`,
-      height: `${size}px`,
-    });
+    const { how } = this;
+    if (!place || DRAWN.includes(how.does)) {
+      this.leave();
+      this.host.style.cursor = DRAWN.includes(how.does) ? 'crosshair' : '';
+      return;
+    }
     const point = paintMeshFor(this.character, sheet.part.mesh.node).pointOf[place.vertex]!;
     const values =
       this.held?.by === 'brush' ? this.held.stroke.values : sharesOf(this.character, sheet.part, sheet.key);
     const { frame } = this.store.getState().view;
-    label.textContent = `${labelOf(sheet.part, sheet.key)} ${shareText(sheet.part, sheet.key, values[point]!, frame)}`;
+    const text = `${labelOf(sheet.part, sheet.key)} ${shareText(sheet.part, sheet.key, values[point]!, frame)}`;
+    this.showRing(e, 2 * how.radius * place.pixelsPerMetre, text);
   }
 
-  private readonly leave = () => {
-    if (this.ring.style.display === 'none') return;
-    this.ring.style.display = 'none';
-    this.host.style.cursor = '';
-  };
-
-  private readonly key = (e: KeyboardEvent) => {
-    if (!this.sheet() || (e.target as HTMLElement | null)?.matches('input, select, textarea')) return;
+  protected readonly key = (e: KeyboardEvent) => {
+    const asked = this.sheet() ? brushKey(e) : null;
+    if (!asked) return;
     const { dispatch } = this.store;
-    if (e.key === 'Escape') dispatch(viewSlice.actions.paintingSet(null));
-    else if (e.code === 'Comma' || e.code === 'Period') {
-      const by = e.code === 'Period' ? LARGER : 1 / LARGER;
-      if (e.altKey)
-        dispatch(
-          viewSlice.actions.brushSet({ strength: Math.min(1, Math.max(0.02, this.how.strength * by)) }),
-        );
-      else
-        dispatch(viewSlice.actions.brushSet({ radius: Math.min(100, Math.max(1e-4, this.how.radius * by)) }));
-    } else return;
+    const { radius, strength } = this.how;
+    if (asked === 'ends') dispatch(viewSlice.actions.paintingSet(null));
+    else
+      dispatch(
+        viewSlice.actions.brushSet({
+          strength: Math.min(1, Math.max(0.02, strength * asked.stronger)),
+          radius: Math.min(100, Math.max(1e-4, radius * asked.larger)),
+        }),
+      );
     e.preventDefault();
     e.stopImmediatePropagation();
   };

@@ -10,9 +10,11 @@ import {
   type StrandMapKey,
   type StrandsPart,
 } from '@oscillum/core/strands';
+import type { CombHow } from '../../brushes';
 import { change } from '../../edits';
 import { beginPaint, paintMeshFor } from '../../paint';
 import type { Thunk } from '../../store';
+import { viewSlice } from '../../view';
 
 type Recipe = (p: StrandsPart) => void;
 const on = (ids: readonly string[], recipe: Recipe) => (d: { parts: Record<string, unknown> }) => {
@@ -51,11 +53,18 @@ export function growAgain(character: Character, id: string, name: string, more: 
     const { shot } = getState().shot;
     const part = shot?.parts[id];
     if (!shot || part?.kind !== 'strands' || !part.growth) return;
-    const growth = { ...part.growth, ...more };
+    const growth = { ...part.growth, changed: false, ...more };
     const groom = grow(character, shot, part, growth);
     dispatch(changeStrands([id], name, (p) => Object.assign(p, { growth, groom })));
   };
 }
+
+/** Gives hair other guides: places of their points at rest, m. Throws OscillumError('shot.invalid') for too many. */
+export const keepGuides = (id: string, name: string, guides: readonly ArrayLike<number>[]): Thunk =>
+  changeStrands([id], name, (p) => {
+    p.groom = makeGroom(guides);
+    if (p.growth) p.growth.changed = true;
+  });
 
 /** Begins to paint where hair grows, or how firmly it is held: all everywhere at first. */
 export function paintHair(character: Character, id: string, key: StrandMapKey): Thunk {
@@ -82,3 +91,11 @@ export function paintHair(character: Character, id: string, key: StrandMapKey): 
     dispatch(beginPaint(id, key, 0.12 * size * (getState().shot.shot?.character.metresPerUnit ?? 1)));
   };
 }
+
+/** Begins to brush hair, with some tool of the brush, or ends that. */
+export const comb =
+  (id: string | null, does: CombHow['does'] = 'comb'): Thunk =>
+  (dispatch) => {
+    dispatch(viewSlice.actions.combSet({ does }));
+    dispatch(viewSlice.actions.combingSet(id));
+  };

@@ -2,19 +2,27 @@ import type { Character } from '@oscillum/core/character';
 import { makeWeightMap, PartId, type MeshRegion } from '@oscillum/core/model';
 import { partsInOrder } from '@oscillum/core/shot';
 import { sheetOf, verticesIn } from '@oscillum/core/sheets';
-import { Growth, makeStrandsPart, strandSettingsFor } from '@oscillum/core/strands';
+import { Growth, makeGroom, makeStrandsPart, strandSettingsFor } from '@oscillum/core/strands';
 import { randomId } from '../../../api/ids';
 import { change } from '../../edits';
 import { freeName } from '../../names';
 import type { Thunk } from '../../store';
 import { viewSlice } from '../../view';
-import { grow } from './edits';
+import { comb, grow } from './edits';
 
 /** How long new hair is, as a share of the square root of the area it grows on. */
 const LONG = 0.45;
 
-/** Grows hair on a mesh, or on a part of one, and selects it. */
-export function makeHairOn(character: Character, node: number, region: MeshRegion | null = null): Thunk {
+/** Strands of a tuft. */
+const TUFT = 80;
+
+/** Grows hair on a mesh, or on a part of one, and selects it; or begins without any, to be drawn. */
+export function makeHairOn(
+  character: Character,
+  node: number,
+  region: MeshRegion | null = null,
+  drawn = false,
+): Thunk {
   return (dispatch, getState) => {
     const { shot } = getState().shot;
     const mesh = character.nodes[node];
@@ -38,22 +46,23 @@ export function makeHairOn(character: Character, node: number, region: MeshRegio
         id,
         name: freeName(`${mesh.name.replace(/ mesh$/, '')} hair`, shot.parts),
         mesh: ref,
-        growth,
+        growth: drawn ? null : growth,
         maps,
       },
       order: partsInOrder(shot).reduce((n, p) => Math.max(n, p.order), -1) + 1,
-      groom: grow(character, shot, { mesh: ref, maps }, growth),
+      groom: drawn ? makeGroom([]) : grow(character, shot, { mesh: ref, maps }, growth),
       settings: strandSettingsFor(length),
-      look: { width: Number((0.02 * length).toPrecision(2)) },
+      look: { width: Number((0.02 * length).toPrecision(2)), ...(drawn ? { strands: TUFT } : {}) },
       ...(itself.length > 0 ? { collidesWith: { colliders: { allBut: itself } } } : {}),
     });
     dispatch(
-      change('Grow hair', (d) => {
+      change(drawn ? 'Begin a tuft' : 'Grow hair', (d) => {
         d.parts[id] = part;
       }),
     );
     dispatch(viewSlice.actions.partsSelected({ parts: [id] }));
     dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
     dispatch(viewSlice.actions.jointsSelected({ joints: [] }));
+    if (drawn) dispatch(comb(id, 'draw'));
   };
 }

@@ -12,6 +12,24 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
   if (!growth) return null;
   const set = (name: string, more: Partial<NonNullable<StrandsPart['growth']>>) =>
     run(growAgain(character, part.id, name, more));
+  if (growth.changed)
+    return (
+      <>
+        <h3>Guides</h3>
+        <p className="muted small">
+          {part.groom.points.length} guides, brushed or drawn since they were grown.
+        </p>
+        <div className="presses">
+          <button
+            className="mini"
+            title={`Grows ${growth.count} new ones in their place: what was brushed is lost (it can be undone)`}
+            onClick={() => set('Grow anew', {})}
+          >
+            grow anew
+          </button>
+        </div>
+      </>
+    );
   return (
     <>
       <h3>Guides</h3>

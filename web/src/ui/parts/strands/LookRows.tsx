@@ -9,6 +9,15 @@ type NumberKey = Exclude<keyof Look, 'root' | 'tip'>;
 /** What each row is called, its unit, what stands for 1 of it, and its limits. */
 const ROWS: readonly (readonly [NumberKey, string, string, number, number, number, string])[] = [
   ['strands', 'Strands', '', 1, 0, 20_000, 'How many are drawn between the guides'],
+  [
+    'spread',
+    'Spread',
+    '×',
+    1,
+    0.02,
+    20,
+    'How far about its guides hair stands: 1 fills the gaps between them',
+  ],
   ['clump', 'Clump', '%', 100, 0, 1, 'How far strands draw together toward their guide at the tip'],
   ['width', 'Width', 'm', 1, 1e-5, 10, 'How wide a strand is at its root'],
   ['taper', 'Width at the tip', '%', 100, 0, 1, 'Of that at the root'],

@@ -9,19 +9,29 @@ import { sayTrouble } from '../../kit/say';
 export function MakeHair({ node, region }: { node: number; region: MeshRegion | null }) {
   const dispatch = useAppDispatch();
   const { character } = useDesk();
+  const make = (drawn: boolean) => {
+    try {
+      dispatch(makeHairOn(character, node, region, drawn));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
+  };
   return (
-    <button
-      className="press"
-      title="Guides grow on it, with hair between them: fur, down, a fringe, a mane"
-      onClick={() => {
-        try {
-          dispatch(makeHairOn(character, node, region));
-        } catch (e) {
-          sayTrouble(sentenceOf(e));
-        }
-      }}
-    >
-      Grow hair
-    </button>
+    <>
+      <button
+        className="press"
+        title="Guides grow on it, with hair between them: fur, down, a fringe, a mane"
+        onClick={() => make(false)}
+      >
+        Grow hair
+      </button>
+      <button
+        className="press"
+        title="Draw one curve or a few from the skin on, and hair stands about them"
+        onClick={() => make(true)}
+      >
+        Draw a tuft
+      </button>
+    </>
   );
 }

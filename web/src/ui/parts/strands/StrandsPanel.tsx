@@ -7,7 +7,7 @@ import {
   type StrandsPart,
 } from '@oscillum/core/strands';
 import { inOrder } from '@oscillum/core/model';
-import { changeStrands, putStrandPreset } from '../../../state/parts/strands/edits';
+import { changeStrands, comb, putStrandPreset } from '../../../state/parts/strands/edits';
 import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppSelector } from '../../../state/store';
 import { ResponseCard } from '../../kit/ResponseCard';
@@ -34,6 +34,7 @@ const roughly = (part: StrandsPart, at: number, faster: number, damped: number) 
 /** How the selected hair grows, moves and looks. */
 export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
   const shot = useAppSelector(selectShot)!;
+  const combing = useAppSelector((s) => s.view.combing);
   const ids = parts.map((p) => p.id);
   const one = parts[0]!;
   return (
@@ -41,6 +42,16 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
       <PresetRow presets={STRAND_PRESETS} onPut={(preset) => run(putStrandPreset(ids, preset))} />
       {parts.length === 1 && (
         <>
+          <div className="presses">
+            <button
+              className="press"
+              title="Comb, lift, cut, part, draw: on the stage, on the pose of this frame"
+              aria-pressed={combing === one.id}
+              onClick={() => run(comb(combing === one.id ? null : one.id))}
+            >
+              Brush and draw
+            </button>
+          </div>
           <GrowRows part={one} run={run} />
           <HairMaps part={one} run={run} />
         </>

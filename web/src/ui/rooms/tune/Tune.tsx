@@ -10,6 +10,7 @@ import { Advice } from './Advice';
 import { RunStrip } from './RunStrip';
 import { Lanes } from './Lanes';
 import { BrushBar } from '../../brush/BrushBar';
+import { CombBar } from '../../brush/CombBar';
 import { ALL_UI } from '../../parts';
 import { ShakeCard } from './ShakeCard';
 import { Settings } from './Settings';
@@ -24,6 +25,7 @@ export function Tune() {
       centre={
         <StageView offers>
           <BrushBar />
+          <CombBar />
           <div className="corner">
             <Advice />
             <ShakeCard />
