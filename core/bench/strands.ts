@@ -122,9 +122,12 @@ function whole(touching: boolean): void {
   }).shot;
   const again = time(() => simulateAll(character, softer, cache));
   const frame = time(() => void simulate(character, shot, cache).next());
+  const rough: TrackCache = { coarse: true };
+  simulateAll(character, shot, rough);
+  const coarse = time(() => simulateAll(character, softer, rough));
   console.log(
     `a head of them, 240 frames, 4 substeps${touching ? ', head and shoulders to touch' : ''}: ${first.toFixed(0)} ms, ` +
-      `after an edit ${again.toFixed(0)} ms, first frame ${frame.toFixed(0)} ms, in one thread`,
+      `after an edit ${again.toFixed(0)} ms, coarse ${coarse.toFixed(0)} ms, first frame ${frame.toFixed(0)} ms, in one thread`,
   );
 }
 

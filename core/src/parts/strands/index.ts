@@ -5,7 +5,7 @@ import { measureStray } from '../stray';
 import { diagnoseStrands } from './diagnoses';
 import type { StrandsPart } from './document';
 import { fitStrands, strandFeel } from './feel';
-import { layOutStrands, type StrandsLayout } from './layout';
+import { coarser, layOutStrands, type StrandsLayout } from './layout';
 import { makeStrandsRun } from './run';
 import { makeStrandsSource, type StrandsSource } from './source';
 import { valuesOf } from './values';
@@ -13,6 +13,7 @@ import { valuesOf } from './values';
 /** Strands that grow on a mesh. */
 export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = {
   layout: layOutStrands,
+  coarsen: coarser,
   columns: ({ part, node, points, shapes }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
     points:

@@ -32,6 +32,9 @@ export interface StrandsLayout extends PartLayout {
   readonly length: number;
   /** Points in all: of each guide its root and the ends of its links. */
   readonly points: number;
+  /** Guides that are simulated: all, or a part of them for a coarse answer; and by guide, which of those stands for it. */
+  readonly moved: Int32Array;
+  readonly standIns: Int32Array;
   /** By guide: the shares of hold and bend that are painted where it stands; all where they are not. */
   readonly shares: Partial<Record<'hold' | 'bend', Float64Array>>;
   /** Joints that the skin under the roots is weighed by. */
@@ -88,6 +91,8 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
   return {
     ...{ part, node, roots, frames: frames.slice(0, 9 * kept.length), length: length || 1 },
     guides: kept,
+    moved: Int32Array.from(kept, (_, g) => g),
+    standIns: Int32Array.from(kept, (_, g) => g),
     shapes: kept.map(shapeOf),
     points: kept.reduce((n, g) => n + g.length / 3, 0),
     carrier: carrierOf(character, node, new Uint8Array(sheet.points).fill(1), sheet),
@@ -96,6 +101,24 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
     joints: new Int32Array(0),
     above: new Int32Array(0),
   };
+}
+
+/** For a coarse answer one guide in so many moves, where there are more than these. */
+const COARSE = 4;
+const FEW = 12;
+
+/** The same with fewer guides that move: the others go as the nearest of those does. */
+export function coarser(layout: StrandsLayout): StrandsLayout {
+  const { guides } = layout;
+  if (guides.length <= FEW) return layout;
+  const moved = Int32Array.from({ length: Math.ceil(guides.length / COARSE) }, (_, k) => COARSE * k);
+  const standIns = Int32Array.from(guides, (g) => {
+    const far = (k: number) => [0, 1, 2].reduce((s, a) => s + (guides[moved[k]!]![a]! - g[a]!) ** 2, 0);
+    let best = 0;
+    for (let k = 1; k < moved.length; k++) if (far(k) < far(best)) best = k;
+    return best;
+  });
+  return { ...layout, moved, standIns };
 }
 
 type Fail = (message: string, remedy: string) => OscillumError;

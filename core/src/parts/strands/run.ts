@@ -1,6 +1,6 @@
 import type { Frames } from '../../frames/index';
 import { sizesOf } from '../../frames/index';
-import { norm, quatMultiply, quatNormalise, quatRotate } from '../../math/index';
+import { quatMultiply, quatNormalise, quatRotate } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { rootMatrix } from '../../character/index';
 import { bodyNumbers, wholeStep } from '../../solver/cloth/index';
@@ -10,6 +10,7 @@ import {
   StrandContacts,
   strandNumbers,
   touchedNumbers,
+  type StrandShape,
   type Strands,
 } from '../../solver/strands/index';
 import { drivenBy } from '../driven';
@@ -25,10 +26,13 @@ import type { StrandsSource } from './source';
 import { factorsAlong, valuesOf, type StrandValues } from './values';
 
 const nothing = (): undefined => undefined;
+const way = new Float64Array(3);
 /** Ways in a step, as a share of the length a second, below which strands are at rest. */
 const STILL = 2e-3;
 /** Deeper than this they begin inside something, m. */
 const INSIDE = 1e-3;
+
+const lengthOf = (lengths: Float64Array): number => lengths.reduce((s, l) => s + l, 0);
 
 /** Strands in motion. */
 class StrandsRun implements PartRun {
@@ -51,7 +55,13 @@ class StrandsRun implements PartRun {
   private readonly minds: readonly string[];
   /** The factor of keyed gravity. */
   private readonly pullAt: (frame: number) => number;
+  /** Guides that are simulated. */
+  private readonly shapes: readonly StrandShape[];
+  /** Roots of all guides, and of those that are simulated. */
   private readonly roots: Float64Array;
+  private readonly own: Float64Array;
+  /** How far each point is from its groom, m. */
+  private readonly off: Float64Array;
   private readonly bear: BearRoots | null;
   private readonly gravity = new Float64Array(3);
   private readonly keyed: boolean;
@@ -74,7 +84,8 @@ class StrandsRun implements PartRun {
       [...env.track.drivers.values()].some((d) => d.settings.some((s) => s.part === part.id));
     this.forces = env.forcesOn(part.id);
     this.pullAt = env.gravityKeys.length > 0 ? makeValueCurve(env.gravityKeys) : () => 1;
-    const { shapes } = track.layout;
+    const { moved } = track.layout;
+    const shapes = Array.from(moved, (g) => track.layout.shapes[g]!);
     const links = shapes.reduce((n, s) => n + s.lengths.length, 0);
     const minded = env.colliders.filter((c) => minds(part.collidesWith.colliders, c.collider.id));
     this.minds = minded.map((c) => c.collider.id);
@@ -100,13 +111,16 @@ class StrandsRun implements PartRun {
             arena,
           )
         : null;
-    this.roots = new Float64Array(7 * shapes.length);
+    this.shapes = shapes;
+    this.roots = new Float64Array(7 * track.layout.shapes.length);
+    this.own = new Float64Array(7 * shapes.length);
+    this.off = new Float64Array(3 * links);
     this.bear = bearingRoots(env.character, track.layout, track, runs);
     this.moving = this.strands.moving;
   }
 
   asides(): readonly Float64Array[] {
-    return [...this.strands.asides, ...(this.contacts?.memory ?? [])];
+    return [...this.strands.asides, this.roots, ...(this.contacts?.memory ?? [])];
   }
 
   private tune(frame: number): void {
@@ -118,9 +132,10 @@ class StrandsRun implements PartRun {
     const up = rootMatrix(1, env.upAxis);
     const at = (a: number) => g * [0, 1, 2].reduce((sum, r) => sum + up[4 * a + r]! * env.gravity[r]!, 0);
     const gravity = [at(0), at(1), at(2)] as const;
-    track.layout.shapes.forEach(({ lengths }, k) => {
-      const { hold = null, bend = null } = track.layout.shares;
-      const shares = { hold: hold ? hold[k]! : 1, bend: bend ? bend[k]! : 1 };
+    const { moved, shares: painted } = track.layout;
+    this.shapes.forEach(({ lengths }, k) => {
+      const of = (key: 'hold' | 'bend') => painted[key]?.[moved[k]!] ?? 1;
+      const shares = { hold: of('hold'), bend: of('bend') };
       strands.tune(k, {
         ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) / 1000 },
         ...{ damping: this.calmed ? Math.max(1, damping) : damping, gravity, keeps: this.part.keepsGroom },
@@ -129,22 +144,26 @@ class StrandsRun implements PartRun {
     });
   }
 
-  /** Where the roots are at a share of the way from a row to the next. */
-  private rootsAt(out: Float64Array, row: number, share: number): void {
-    rowAt(out, this.track.source.roots, out.length, row, share);
-    for (let o = 3; o < out.length; o += 7) quatNormalise(out, o);
-    this.bear?.(out);
+  /** Takes roots to where they are at a share of the way from a row to the next. Returns those that are simulated. */
+  private rootsAt(row: number, share: number): Float64Array {
+    const { roots, own, track } = this;
+    rowAt(roots, track.source.roots, roots.length, row, share);
+    for (let o = 3; o < roots.length; o += 7) quatNormalise(roots, o);
+    this.bear?.(roots);
+    const { moved } = track.layout;
+    if (own.length === roots.length) return roots;
+    for (let k = 0; k < moved.length; k++)
+      for (let a = 0; a < 7; a++) own[7 * k + a] = roots[7 * moved[k]! + a]!;
+    return own;
   }
 
   begin(row: number, frame: number, still: boolean): void {
-    const { strands, roots, env } = this;
+    const { strands, env } = this;
     this.tune(frame);
-    this.rootsAt(roots, row, 0);
-    const before = roots.slice();
+    // As they will go on, they came.
+    const before = this.rootsAt(row, still ? 0 : env.h * env.fps).slice();
+    const roots = this.rootsAt(row, 0);
     if (!still) {
-      // As they will go on, they came.
-      const step = env.h * env.fps;
-      this.rootsAt(before, row, step);
       for (let o = 0; o < before.length; o += 7) {
         for (let a = 0; a < 3; a++) before[o + a] = 2 * roots[o + a]! - before[o + a]!;
         const q = [-before[o + 3]!, -before[o + 4]!, -before[o + 5]!, before[o + 6]!];
@@ -161,7 +180,7 @@ class StrandsRun implements PartRun {
     const { strands, contacts, value, env, gravity, forces } = this;
     if (this.keyed) this.tune(frame);
     this.frame = frame;
-    this.rootsAt(this.roots, row, share);
+    const roots = this.rootsAt(row, share);
     const g = value('gravity', frame) * this.pullAt(frame);
     for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
     if (forces.any) forces.at(frame);
@@ -172,7 +191,7 @@ class StrandsRun implements PartRun {
         (env.airDensity * drag * value('thickness', frame)) / Math.max(1e-9, value('weight', frame) / 1000),
     });
     contacts?.ready();
-    strands.predict(this.roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
+    strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
     contacts?.find(this.whole);
     strands.solve(value('friction', frame));
     if (contacts) {
@@ -217,43 +236,81 @@ class StrandsRun implements PartRun {
     frames.startsIn[this.index] = depth > INSIDE && deepIn >= 0 ? this.minds.slice(deepIn, deepIn + 1) : [];
   }
 
-  write(frames: Frames, f: number): void {
-    const { strands, env, track, noted, value } = this;
-    const frame = env.track.first + f;
-    const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+  /** Finds how far each point is from its groom, the one that is farthest, and the energy of all. */
+  private measure() {
+    const { strands, off, env } = this;
     const { first, x, roots, fields } = strands;
-    let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
+    const { turn, s, span, dx } = fields;
     const combed = new Float64Array(3);
-    let [far, kinetic] = [0, 0];
-    const tip = [roots[0] ?? 0, roots[1] ?? 0, roots[2] ?? 0];
+    const far = { off: 0, groom: [...roots.slice(0, 3)], way: [0, 0, 0] };
+    let kinetic = 0;
     for (let k = 0; k + 1 < first.length; k++) {
       combed.fill(0);
-      for (let a = 0; a < 3; a++) frames.points[at++] = roots[7 * k + a]!;
+      const m = 9 * k;
       for (let i = first[k]!; i < first[k + 1]!; i++) {
-        const m = 9 * k;
-        let sum = 0;
+        const o = 3 * i;
+        let [sum, speed] = [0, 0];
         for (let a = 0; a < 3; a++) {
-          const o = 3 * i;
-          const { turn, s, span } = fields;
           combed[a]! +=
             span[i]! *
             (turn[m + 3 * a]! * s[o]! + turn[m + 3 * a + 1]! * s[o + 1]! + turn[m + 3 * a + 2]! * s[o + 2]!);
-          const off = x[o + a]! - combed[a]!;
-          sum += off * off;
-          frames.points[at++] = roots[7 * k + a]! + combed[a]! + amount * off;
+          const d = (off[o + a] = x[o + a]! - combed[a]!);
+          sum += d * d;
+          speed += dx[o + a]! * dx[o + a]!;
         }
-        const here = Math.abs(amount) * Math.sqrt(sum);
-        if (here > far) {
-          far = here;
-          for (let a = 0; a < 3; a++) tip[a] = frames.points[at - 3 + a]!;
+        kinetic += (strands.masses[i]! / 2) * (speed / env.h / env.h);
+        if (sum <= far.off * far.off) continue;
+        far.off = Math.sqrt(sum);
+        for (let a = 0; a < 3; a++) {
+          far.groom[a] = roots[7 * k + a]! + combed[a]!;
+          far.way[a] = off[o + a]!;
         }
-        kinetic += (strands.masses[i]! / 2) * (norm(fields.dx.subarray(3 * i, 3 * i + 3)) / env.h) ** 2;
       }
     }
+    return { far, kinetic };
+  }
+
+  /** Writes the places of all guides: those that are not simulated are off their groom as what stands for them is. */
+  private writePlaces(points: Frames['points'], from: number, amount: number): void {
+    const { strands, off, roots, track } = this;
+    const { standIns, moved, shapes } = track.layout;
+    const { first } = strands;
+    const link = new Float64Array(3);
+    let at = from;
+    shapes.forEach(({ lengths, directions }, g) => {
+      const k = standIns[g]!;
+      const [lo, count] = [first[k]!, first[k + 1]! - first[k]!];
+      const own = moved[k] === g;
+      const by = own
+        ? amount
+        : amount * Math.min(1, lengthOf(lengths) / lengthOf(shapes[moved[k]!]!.lengths));
+      for (let a = 0; a < 3; a++) points[at + a] = link[a] = roots[7 * g + a]!;
+      at += 3;
+      for (let i = 0; i < lengths.length; i++, at += 3) {
+        quatRotate(way, 0, roots, 7 * g + 3, directions, 3 * i);
+        const o =
+          3 * (lo + (own ? i : Math.min(count - 1, Math.floor(((i + 1) / lengths.length) * count) - 1)));
+        for (let a = 0; a < 3; a++) {
+          link[a]! += lengths[i]! * way[a]!;
+          points[at + a] = link[a]! + by * (o < 0 ? 0 : off[o + a]!);
+        }
+      }
+    });
+  }
+
+  write(frames: Frames, f: number): void {
+    const { env, track, noted, value } = this;
+    const frame = env.track.first + f;
+    const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+    const { far, kinetic } = this.measure();
+    const width = sizesOf(frames).points;
+    const from = 3 * (f * width + frames.parts[this.index]!.points.from);
+    this.writePlaces(frames.points, from, amount);
     const cell = f * frames.parts.length + this.index;
-    frames.offSource[cell] = (100 * far) / track.layout.length;
-    frames.tipOffSource[cell] = far;
-    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = tip[a]!;
+    const most = Math.abs(amount) * far.off;
+    frames.offSource[cell] = (100 * most) / track.layout.length;
+    frames.tipOffSource[cell] = most;
+    for (let a = 0; a < 3; a++) frames.tips[3 * cell + a] = far.groom[a]! + amount * far.way[a]!;
     frames.contacts[cell] = Math.min(65535, noted.pressing);
     frames.contactAt[cell] = 0;
     frames.depth[cell] = noted.depth;

@@ -161,6 +161,28 @@ describe('strands on a character', () => {
     expect(strandsKind.alikeUntil(part, { ...part, keepsGroom: false })).toBe(-Infinity);
   });
 
+  it('a coarse answer moves every fourth guide, and the others like it, about as all would', () => {
+    const shot = hairShot(undefined, { range: { first: 0, last: 24 } });
+    const whole = simulateAll(character, shot);
+    const coarse = simulateAll(character, shot, { coarse: true });
+    const still = simulateAll(
+      character,
+      hairShot((p) => void (p.settings.amount = 0), { range: { first: 0, last: 24 } }),
+    );
+    const off = (a: Frames, b: Frames) => {
+      let sum = 0;
+      for (let f = 0; f <= 24; f++) {
+        const q = placesOn(b, f);
+        placesOn(a, f).forEach((x, k) => (sum += (x - q[k]!) ** 2));
+      }
+      return Math.sqrt(sum);
+    };
+    expect(off(coarse, whole)).toBeLessThan(0.35 * off(still, whole));
+    // Those that move are simulated as ever.
+    const first = placesOn(coarse, 24).subarray(0, 27);
+    expect([...first]).toEqual([...placesOn(whole, 24).subarray(0, 27)]);
+  });
+
   it('roots that stand off the skin, guides of one place and a mesh that is gone are said, and nothing is lost', () => {
     const odd = hairShot((p) => {
       const guides = readGroom(p.groom);
