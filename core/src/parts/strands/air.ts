@@ -17,30 +17,34 @@ export function blowStrands(
 ): void {
   if (!(per > 0) && !field) return;
   const { turn, d } = fields;
+  if (!field) felt.fill(0);
   for (let k = 0; k + 1 < first.length; k++) {
-    const m = 9 * k;
-    for (let i = first[k]!; i < first[k + 1]!; i++) {
-      const o = 3 * i;
-      felt.fill(0);
-      field?.(felt, x[o]! + roots[7 * k]!, x[o + 1]! + roots[7 * k + 1]!, x[o + 2]! + roots[7 * k + 2]!);
-      for (let a = 0; a < 3; a++) push[o + a]! += felt[3 + a]!;
+    const m = 9 * k,
+      r = 3 * k;
+    for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o += 3) {
+      if (field) {
+        felt.fill(0);
+        field(felt, x[o]! + roots[7 * k]!, x[o + 1]! + roots[7 * k + 1]!, x[o + 2]! + roots[7 * k + 2]!);
+        for (let a = 0; a < 3; a++) push[o + a]! += felt[3 + a]!;
+      }
       if (!(per > 0)) continue;
-      let [along, size] = [0, 0];
-      const [u, l] = [
-        [0, 0, 0],
-        [0, 0, 0],
-      ];
-      for (let a = 0; a < 3; a++) {
-        l[a] = turn[m + 3 * a]! * d[o]! + turn[m + 3 * a + 1]! * d[o + 1]! + turn[m + 3 * a + 2]! * d[o + 2]!;
-        u[a] = felt[a]! - (way[o + a]! + went[3 * k + a]!) / h;
-        along += u[a]! * l[a]!;
-      }
-      for (let a = 0; a < 3; a++) {
-        u[a]! -= along * l[a]!;
-        size += u[a]! * u[a]!;
-      }
-      const by = Math.min((per / 2) * Math.sqrt(size), MOST / h);
-      for (let a = 0; a < 3; a++) push[o + a]! += by * u[a]!;
+      const dx = d[o]!,
+        dy = d[o + 1]!,
+        dz = d[o + 2]!;
+      const lx = turn[m]! * dx + turn[m + 1]! * dy + turn[m + 2]! * dz,
+        ly = turn[m + 3]! * dx + turn[m + 4]! * dy + turn[m + 5]! * dz,
+        lz = turn[m + 6]! * dx + turn[m + 7]! * dy + turn[m + 8]! * dz;
+      let ux = felt[0]! - (way[o]! + went[r]!) / h,
+        uy = felt[1]! - (way[o + 1]! + went[r + 1]!) / h,
+        uz = felt[2]! - (way[o + 2]! + went[r + 2]!) / h;
+      const along = ux * lx + uy * ly + uz * lz;
+      ux -= along * lx;
+      uy -= along * ly;
+      uz -= along * lz;
+      const by = Math.min((per / 2) * Math.sqrt(ux * ux + uy * uy + uz * uz), MOST / h);
+      push[o] = push[o]! + by * ux;
+      push[o + 1] = push[o + 1]! + by * uy;
+      push[o + 2] = push[o + 2]! + by * uz;
     }
   }
 }

@@ -226,5 +226,8 @@ export class StrandContacts {
 }
 
 function distance(a: Float64Array, b: Float64Array, o: number): number {
-  return Math.sqrt((a[o]! - b[o]!) ** 2 + (a[o + 1]! - b[o + 1]!) ** 2 + (a[o + 2]! - b[o + 2]!) ** 2);
+  const x = a[o]! - b[o]!,
+    y = a[o + 1]! - b[o + 1]!,
+    z = a[o + 2]! - b[o + 2]!;
+  return Math.sqrt(x * x + y * y + z * z);
 }

@@ -120,8 +120,14 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
       else solveStrands(fields);
     },
     places: (out) => {
-      for (let k = 0; k < strands; k++)
-        for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o++) out[o] = x[o]! + roots[7 * k + (o % 3)]!;
+      for (let k = 0; k < strands; k++) {
+        const r = 7 * k;
+        for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o += 3) {
+          out[o] = x[o]! + roots[r]!;
+          out[o + 1] = x[o + 1]! + roots[r + 1]!;
+          out[o + 2] = x[o + 2]! + roots[r + 2]!;
+        }
+      }
     },
     went,
     ways: [x, dx, w, q, went, speed, speedOld],
