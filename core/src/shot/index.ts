@@ -16,6 +16,6 @@ export {
   type NewShot,
 } from './shot';
 export { Edit, editName, editShot, applyEdit, invertEdit } from './edit';
-export { setScale } from './scale';
+export { keepFeel, setScale } from './scale';
 export { mendShot } from './whole';
 export { channelsOf, liveAgain, movesPoints, playsKeys, readsMesh } from './held';

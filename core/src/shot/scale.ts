@@ -48,3 +48,49 @@ function scaleTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, 
     }
   }
 }
+
+/**
+ * Makes a shot whose figure has become so many times as large move as it did: what has the same shape at the same
+ * times when lengths are `by` times as long falls, is blown and is drawn `by` times as fast, and what is made of the same
+ * stuff weighs as its size says (Froude's law of similar motion).
+ */
+export function keepFeel(draft: Draft<Shot>, by: number): void {
+  if (!Number.isFinite(by) || by <= 0) return;
+  draft.gravity = scaledPlace(draft.gravity, by);
+  keepTuned(draft, by);
+  for (const { tuned } of Object.values(draft.takes)) {
+    if (tuned.gravity) tuned.gravity = scaledPlace(tuned.gravity, by);
+    keepTuned(tuned, by);
+  }
+}
+
+/** How settings in these units go with size, as powers of it: weights along a line and over an area, pressures. */
+const POWERS: Readonly<Record<string, number>> = { 'kg/m': 2, 'g/m': 2, 'kg/m²': 1, Pa: 2 };
+
+function keepTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, by: number): void {
+  for (const part of Object.values(tuned.parts)) {
+    const { settings } = documentOf(part);
+    const values = part.settings as Record<string, number>;
+    const keys = part.keys as Record<string, { value: number }[] | undefined>;
+    for (const [key, { unit, min, max }] of Object.entries(settings)) {
+      // How far a body droops under its own weight tells how firm it is.
+      const power = part.kind === 'body' && key === 'droop' ? -1 : POWERS[unit];
+      if (power === undefined) continue;
+      const grown = (x: number) => scaledLength(x, by ** power, min, max);
+      values[key] = grown(values[key]!);
+      for (const k of keys[key] ?? []) k.value = grown(k.value);
+    }
+  }
+  for (const c of Object.values(tuned.colliders))
+    if (c.free) c.free.mass = scaledLength(c.free.mass, by ** 3, LEAST, 1e6);
+  for (const f of Object.values(tuned.forces)) {
+    if (f.kind === 'wind') {
+      f.speed = scaledLength(f.speed, by, 0, 200);
+      for (const k of f.speedKeys) k.value = scaledLength(k.value, by, 0, 200);
+    } else if (f.kind === 'burst') f.speed = scaledLength(f.speed, by, -500, 500);
+    else {
+      f.strength = scaledLength(f.strength, by, -1000, 1000);
+      for (const k of f.strengthKeys) k.value = scaledLength(k.value, by, -1000, 1000);
+    }
+  }
+}

@@ -13,6 +13,7 @@ import {
   documentOf,
   editShot,
   invertEdit,
+  keepFeel,
   setScale as putScale,
   type KindName,
   type Part,
@@ -319,6 +320,9 @@ export function setShot(
 /** Says what one unit of the file is. What was fitted to the figure grows or shrinks with it. */
 export const setScale = (metresPerUnit: number): Thunk =>
   change('Set scale', (d) => putScale(d, metresPerUnit));
+
+/** Makes what has become so many times as large move as it did before. */
+export const keepFeelAt = (by: number): Thunk => change('Keep the feel at this size', (d) => keepFeel(d, by));
 
 /** A sentence for an error of the core; anything else is rethrown. */
 export function sentenceOf(e: unknown): string {

@@ -4,10 +4,10 @@ import { nodeNamed } from '../../../test/figure';
 import { character, clipNamed, lookout } from '../../../test/poncho';
 import { bakeClip, defaultBake } from '../../bake/index';
 import { readGltf } from '../../formats/gltf/index';
-import { Collider } from '../../model/index';
+import { Collider, Force } from '../../model/index';
 import { pointSpans, sizesOf, type Frames } from '../../frames/index';
 import { diagnose, partFeel } from '../../measure/index';
-import { editShot, parseShot, setScale, type Shot } from '../../shot/index';
+import { editShot, keepFeel, parseShot, setScale, type Shot } from '../../shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
 import { growGuides } from './grow';
 import { strandsKind } from './index';
@@ -97,6 +97,36 @@ describe('a groom', () => {
 });
 
 describe('strands on a character', () => {
+  it('take the same shapes at a tenth and at ten times the size where the feel is kept, and at any frame rate', () => {
+    const wind = Force.parse({ kind: 'wind', id: 'wind', name: 'Wind', direction: [0, 0, 1], speed: 2 });
+    const more = { substeps: 8, forces: { wind } as Shot['forces'], range: { first: 0, last: 30 } };
+    const shot = hairShot((p) => void (p.keepsGroom = false), more);
+    const plain = placesOn(simulateAll(character, shot), 30);
+    for (const by of [0.1, 10]) {
+      const other = editShot(shot, 'size-0001', 'Scale', (d) => {
+        setScale(d, by);
+        keepFeel(d, by);
+      }).shot;
+      const there = placesOn(simulateAll(character, other), 30).map((x) => x / by);
+      for (let o = 0; o < plain.length; o += 3) expect(far(there, plain, o)).toBeLessThan(0.01 * 0.08);
+    }
+    // Frames of other shots stand at the same second.
+    for (const fps of [24, 60]) {
+      const last = Math.round((30 / shot.fps) * fps);
+      const other = editShot(shot, 'rate-0001', 'Set the rate', (d) => {
+        Object.assign(d, { fps, range: { first: 0, last } });
+      }).shot;
+      const there = placesOn(simulateAll(character, other), last);
+      for (let o = 0; o < plain.length; o += 3) expect(far(there, plain, o)).toBeLessThan(0.01 * 0.08);
+    }
+    // Without that it is another motion.
+    const bare = editShot(shot, 'size-0002', 'Scale', (d) => setScale(d, 10)).shot;
+    const there = placesOn(simulateAll(character, bare), 30).map((x) => x / 10);
+    let apart = 0;
+    for (let o = 0; o < plain.length; o += 3) apart = Math.max(apart, far(there, plain, o));
+    expect(apart).toBeGreaterThan(0.05 * 0.08);
+  });
+
   it('rest as groomed under gravity while she stands, within a degree, and sag where the groom is not kept', () => {
     const still = { clip: null, range: { first: 0, last: 48 } } as Partial<Shot>;
     const guides = readGroom((hairShot().parts.hair as StrandsPart).groom);

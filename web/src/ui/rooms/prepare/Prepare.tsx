@@ -2,7 +2,7 @@ import { questionUnit, rigSize } from '@oscillum/core/character';
 import { lengthText } from '@oscillum/core/model';
 import { lastFrame } from '@oscillum/core/shot';
 import { useMemo, useState } from 'react';
-import { sentenceOf, setScale, setShot } from '../../../state/edits';
+import { keepFeelAt, sentenceOf, setScale, setShot } from '../../../state/edits';
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
@@ -151,6 +151,8 @@ function SizeRows({ run }: { run: (t: Thunk) => void }) {
   const rig = useMemo(() => rigSize(character), [character]);
   const size = rig * metresPerUnit;
   const likely = questionUnit(rig, metresPerUnit);
+  /** The size at which it had its feel. */
+  const [felt, setFelt] = useState(metresPerUnit);
   return (
     <>
       <h3>Size</h3>
@@ -184,6 +186,21 @@ function SizeRows({ run }: { run: (t: Thunk) => void }) {
         The rig measures <b style={{ color: 'var(--ink)' }}>{lengthText(size)}</b> across.{' '}
         {likely ? 'That is unusual: gravity would have the wrong weight.' : 'Gravity pulls at that size.'}
       </p>
+      {metresPerUnit !== felt && (
+        <div className="presses">
+          <button
+            className="mini"
+            title="Gravity, winds and weights go with the size: what moves takes the same shapes at the same times"
+            onClick={() => {
+              run(keepFeelAt(metresPerUnit / felt));
+              setFelt(metresPerUnit);
+            }}
+          >
+            keep the feel at this size
+          </button>
+          <span className="muted small">{Number((metresPerUnit / felt).toPrecision(3))} times as large</span>
+        </div>
+      )}
       {likely && (
         <div className="presses">
           <button className="press" onClick={() => run(setScale(likely.metres))}>
