@@ -26,7 +26,7 @@ const HELP = `oscillum: simulate and bake without the application or a database.
 
   oscillum bake SHOT… --character FILE --out FILE.glb|.bvh|.usda|.csv|.json|FOLDER
       [--clips all|CLIP,CLIP…] [--frames A..B] [--step N] [--lead] [--into new|replace|offset] [--name NAME]
-      [--thin cubic|linear|no] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json,points.usda,points.csv,cards.glb]
+      [--thin cubic|linear|no] [--degrees 0.5] [--millimetres 5] [--format glb,bvh,usda,csv,json,points.usda,points.csv,cards.glb,hair.glb]
       [--pack meshopt|draco] [--jobs N] [--json] [--force]
       Writes baked files: as GLB the same bytes the application gives. SHOT is a shot saved from the application, a
       folder of them or a pattern; --clips bakes the set-up on other clips too ({clip} in NAME is the name of each);
@@ -35,7 +35,8 @@ const HELP = `oscillum: simulate and bake without the application or a database.
       What cloth and soft parts become: at most so many morph targets, the fewest that leave no more than --within
       mm (RMS, or of the farthest vertex with --largest), with no room for vertices they leave alone where --sparse;
       or helper joints that hang from a joint.
-      points.usda and points.csv hold every point on every frame; cards.glb holds hair as strips on joints.
+      points.usda and points.csv hold every point on every frame; cards.glb holds hair as strips on joints,
+      hair.glb the character with joints and strips for her hair.
 
   oscillum thin FILE --out FILE.glb [--clip CLIP] [--kind cubic|linear] [--degrees 0.5] [--share 0.0005] [--json]
       Fewest keys within a tolerance, for one clip of a file or all.

@@ -18,7 +18,7 @@ export function curvesOf(
     const part = shot.parts[c.partId];
     const look = part && kindOf(part).curveLook?.(part);
     if (!look || (o.parts && !o.parts.includes(c.partId))) return [];
-    return pointSpans(frames, p).flatMap(({ curves, from, to }): BakedCurves[] => {
+    return pointSpans(frames, p).flatMap(({ curves, from, to, node }): BakedCurves[] => {
       if (!curves) return [];
       const size = 3 * (to - from);
       const values = new Float64Array(size * whole.length);
@@ -26,7 +26,7 @@ export function curvesOf(
         values.set(frames.points.subarray(3 * (row * wide + from), 3 * (row * wide + to)), size * k),
       );
       const times = Float64Array.from(whole, (m) => m.frame / shot.fps + shift);
-      return [{ name: part.name, counts: curves.counts, ...look, times, values }];
+      return [{ name: part.name, node, counts: curves.counts, ...look, times, values }];
     });
   });
 }

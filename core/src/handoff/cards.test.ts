@@ -17,6 +17,7 @@ const FRAMES = 12;
 const curves = {
   ...{
     name: 'Mane',
+    node: 0,
     counts: [9, 9, 5],
     widths: [0.01, 0.002],
     colours: [
@@ -113,7 +114,7 @@ describe('hair cards', () => {
       ...{
         bake: defaultBake(hairy),
         clips: null,
-        formats: ['glb', 'cards.glb'],
+        formats: ['glb', 'cards.glb', 'hair.glb'],
         stem: 'down',
         unit: null,
         up: 'Y',
@@ -127,8 +128,8 @@ describe('hair cards', () => {
       return step.value;
     };
     const { files, notes } = run(hairy);
-    expect(files.map((f) => f.name)).toEqual(['down.glb', 'down.cards.glb']);
-    expect(notes.join()).toMatch(/4 cards of 6 guides/);
+    expect(files.map((f) => f.name)).toEqual(['down.glb', 'down.cards.glb', 'down.hair.glb']);
+    expect(notes.join()).toMatch(/4 of 6 guides/);
     const bare = run({ ...lookout, colliders: {}, range: base.range });
     expect(bare.files.map((f) => f.name)).toEqual(['down.glb']);
     expect(bare.notes.join()).toMatch(/There is no hair/);

@@ -43,7 +43,7 @@ const unit = (v: V, or: V): V => {
 };
 
 /** One guide that becomes a card: how many points it has, and where the first of them stands among all. */
-interface Guide {
+export interface Guide {
   readonly curves: BakedCurves;
   readonly from: number;
   readonly points: number;
@@ -102,7 +102,7 @@ function turnTo(from: V, to: V): Float64Array {
 }
 
 /** A chain of joints along a guide, frame by frame, in the world: place and turn from the first frame. */
-function chainOf(guide: Guide, joints: number): { places: Float64Array; turns: Float64Array } {
+export function chainOf(guide: Guide, joints: number): { places: Float64Array; turns: Float64Array } {
   const frames = guide.curves.times.length;
   const places = new Float64Array(3 * frames * joints);
   const turns = new Float64Array(4 * frames * joints);
@@ -155,6 +155,23 @@ export function writeCards(
   { cards, joints }: CardChoice,
   fileName: string,
 ): Cards {
+  const { guides, rings } = guidesFor(strands, { cards, joints });
+  const chains = guides.map((g) => chainOf(g, joints));
+  const motion = motionOf(guides, chains, joints, fps);
+  const strips = stripsOf(guides, chains, joints, rings);
+  const bytes = addStrips(containerOf(motion, fileName), strips);
+  const all = strands.reduce((n, c) => n + c.counts.length, 0);
+  return { bytes, cards: guides.length, guides: all, ...errorOf(guides, chains, joints, rings) };
+}
+
+/**
+ * The guides that are asked for, and how many rings the strip of each has. Throws OscillumError('bake.invalid') where
+ * there is too much.
+ */
+export function guidesFor(
+  strands: readonly BakedCurves[],
+  { cards, joints }: CardChoice,
+): { guides: Guide[]; rings: number } {
   const all = strands.reduce((n, c) => n + c.counts.length, 0);
   const guides = strands.flatMap((c) => chosen(c, Math.max(1, Math.round((cards * c.counts.length) / all))));
   const rings = RINGS * joints + 1;
@@ -165,11 +182,7 @@ export function writeCards(
       'hair',
       'Ask for fewer cards, or fewer joints each.',
     );
-  const chains = guides.map((g) => chainOf(g, joints));
-  const motion = motionOf(guides, chains, joints, fps);
-  const strips = stripsOf(guides, chains, joints, rings);
-  const bytes = addStrips(containerOf(motion, fileName), strips);
-  return { bytes, cards: guides.length, guides: all, ...errorOf(guides, chains, joints, rings) };
+  return { guides, rings };
 }
 
 function motionOf(
@@ -217,7 +230,7 @@ function motionOf(
 }
 
 /** Strips on the first frame: flat against the head, as wide as guides stand apart, narrower toward the tip. */
-function stripsOf(
+export function stripsOf(
   guides: readonly Guide[],
   chains: readonly ReturnType<typeof chainOf>[],
   joints: number,
@@ -285,7 +298,7 @@ function stripsOf(
 }
 
 /** How far the middles of cards, carried by their joints, are from their guides. */
-function errorOf(
+export function errorOf(
   guides: readonly Guide[],
   chains: readonly ReturnType<typeof chainOf>[],
   joints: number,

@@ -31,11 +31,14 @@ import {
   type PointFormat,
 } from './files';
 import { DEFAULT_CARDS, writeCards, type CardChoice } from './cards';
+import { writeHairJoints } from './hairJoints';
 import { writePoints } from './points';
 
 /** Hair alone: strips on joints of their own. */
 export const CARDS = 'cards.glb';
-export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS, CARDS] as const;
+/** The character with joints and strips for its hair. */
+export const HAIR_JOINTS = 'hair.glb';
+export const HAND_OFF_FORMATS = ['glb', ...MOTION_FORMATS, ...POINT_FORMATS, CARDS, HAIR_JOINTS] as const;
 export type HandOffFormat = (typeof HAND_OFF_FORMATS)[number];
 
 /** What is to be baked of a shot, and which files it is to be in. */
@@ -170,40 +173,53 @@ export function* handOff(
       yield BAKING + (1 - BAKING) * ((k + (i + 1) / places.length) / formats.length);
     }
   const clipNames = places.map((p) => after.clips[p]!.name);
-  addHair(plan, shot, baked, clipNames, files, notes);
+  addHair(plan, shot, { baked, bytes, character: after, places }, clipNames, files, notes);
   if (files.length === 0)
     throw new OscillumError('bake.invalid', NO_POINTS, 'formats', 'Choose GLB or a file of motion too.');
   return { files, clips, notes, checks };
 }
 
+/** What was baked: the clips, and where they stand in the file. */
+interface Made {
+  readonly baked: readonly BakedClip[];
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly character: Character;
+  readonly places: readonly number[];
+}
+
 /** Adds the files of hair that are asked for, and says what the others do not hold. */
 function addHair(
-  { formats, stem, hair }: HandOffPlan,
-  { fps }: Shot,
-  baked: readonly BakedClip[],
+  { formats, stem, hair = DEFAULT_CARDS }: HandOffPlan,
+  shot: Shot,
+  { baked, bytes, character, places }: Made,
   clipNames: readonly string[],
   files: HandOffFile[],
   notes: string[],
 ): void {
   const names = [...new Set(baked.flatMap((b) => b.curves?.map((c) => c.name) ?? []))];
-  if (formats.includes(CARDS)) {
-    if (names.length === 0) notes.push(`${LABELS[CARDS]}: There is no hair, so no file of cards is written.`);
+  for (const format of [CARDS, HAIR_JOINTS] as const) {
+    if (!formats.includes(format)) continue;
+    if (names.length === 0) notes.push(`${LABELS[format]}: There is no hair, so no file of it is written.`);
     for (const [i, { curves = [] }] of baked.entries()) {
       if (curves.length === 0) continue;
-      const name = `${baked.length > 1 ? `${stem}-${i + 1}` : stem}.${CARDS}`;
-      const made = writeCards(curves, fps, hair ?? DEFAULT_CARDS, name);
-      files.push({ name, format: CARDS, bytes: made.bytes, clips: [clipNames[i]!] });
+      const name = `${baked.length > 1 ? `${stem}-${i + 1}` : stem}.${format}`;
+      const into = { bytes, character, clip: places[i]!, fileName: name };
+      const made =
+        format === CARDS
+          ? writeCards(curves, shot.fps, hair, name)
+          : writeHairJoints(curves, into, shot.character, hair);
+      files.push({ name, format, bytes: made.bytes, clips: [clipNames[i]!] });
       notes.push(
-        `${LABELS[CARDS]}: ${made.cards} cards of ${made.guides} guides, ${made.rms.toFixed(1)} mm off on the mean, ` +
+        `${LABELS[format]}: ${made.cards} of ${made.guides} guides, ${made.rms.toFixed(1)} mm off on the mean, ` +
           `${made.largest.toFixed(1)} mm at most.`,
       );
     }
   }
-  const holds: readonly HandOffFormat[] = [...POINT_FORMATS, CARDS];
+  const holds: readonly HandOffFormat[] = [...POINT_FORMATS, CARDS, HAIR_JOINTS];
   if (names.length > 0 && !holds.some((f) => formats.includes(f)))
     notes.push(
-      `${names.join(', ')}: hair goes into USD points and CSV points as curves, and into hair cards; ` +
-        'the files that were chosen do not hold it.',
+      `${names.join(', ')}: hair goes into USD points and CSV points as curves, into hair cards, and into a GLB with ` +
+        'hair joints; the files that were chosen do not hold it.',
     );
 }
 
@@ -221,6 +237,7 @@ export const LABELS: Record<HandOffFormat, string> = {
   'points.usda': 'USD points',
   'points.csv': 'CSV points',
   [CARDS]: 'GLB hair cards',
+  [HAIR_JOINTS]: 'GLB with hair joints',
 };
 
 /** Reads a motion file back and compares it with what was to be written (in metres, +Y up); null for tables. */

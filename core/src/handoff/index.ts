@@ -12,6 +12,7 @@ export {
 export { measuredTable, motionTable, toCsv, type Table } from './table';
 export {
   CARDS,
+  HAIR_JOINTS,
   checkPlan,
   clipPlans,
   HAND_OFF_FORMATS,

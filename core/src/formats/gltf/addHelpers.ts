@@ -70,7 +70,8 @@ export function addHelpers(container: Container, added: AddedHelpers): Container
   return openContainer(pack(json, pieces, container.fileName), container.fileName);
 }
 
-function addKeys(json: GltfJson, keys: HelperKeys, made: readonly number[], tail: Tail): void {
+/** Adds keys of joints that were made to a clip. */
+export function addKeys(json: GltfJson, keys: HelperKeys, made: readonly number[], tail: Tail): void {
   const animation = json.animations![keys.clip]!;
   const input = tail.add(keys.times, 'SCALAR', 1, true);
   const n = keys.times.length;

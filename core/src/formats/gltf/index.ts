@@ -5,6 +5,7 @@ export { containerOf } from './fromMotion';
 export { readContainer, readGltf, type Decoders, type ReadOptions } from './read';
 export { addJoints, type JointPlan } from './addJoints';
 export { addStrips, type AddedStrips } from './addStrips';
+export { addChains, type AddedJoint } from './addChains';
 export { addHelpers, type AddedHelpers, type HelperKeys } from './addHelpers';
 export { addMorphs, type AddedMorphs } from './addMorphs';
 export { toGlb, writeGlb, type BakedChannel, type BakedClip, type BakedCurves } from './write';

@@ -10,6 +10,8 @@ export type BakedChannel = Channel;
 /** Strands of a part that move point by point: they are no mesh, so a GLB does not hold them. */
 export interface BakedCurves {
   readonly name: string;
+  /** The node of the mesh that they grow on. */
+  readonly node: number;
   /** Points of each strand. */
   readonly counts: readonly number[];
   /** Width at root and tip, m, and colours there, linear RGB 0..1. */

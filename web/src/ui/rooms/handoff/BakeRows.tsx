@@ -1,5 +1,12 @@
 import { MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
-import { CARDS, HAND_OFF_FORMATS, LABELS, MOST_CARD_JOINTS, MOST_CARDS } from '@oscillum/core/handoff';
+import {
+  CARDS,
+  HAIR_JOINTS,
+  HAND_OFF_FORMATS,
+  LABELS,
+  MOST_CARD_JOINTS,
+  MOST_CARDS,
+} from '@oscillum/core/handoff';
 import { preRollFrames, type Shot } from '@oscillum/core/shot';
 import { useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
@@ -194,7 +201,9 @@ export function FileRows({
           </label>
         ))}
       </div>
-      {choices.formats.includes(CARDS) && <CardRows choices={choices} choose={choose} />}
+      {[CARDS, HAIR_JOINTS].some((f) => choices.formats.includes(f as typeof CARDS)) && (
+        <CardRows choices={choices} choose={choose} />
+      )}
       {choices.formats.includes('glb') && (
         <ChoiceRow
           label="GLB packed"

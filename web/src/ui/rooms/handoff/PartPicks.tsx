@@ -42,7 +42,7 @@ export function PartPicks({
                 {p.name}
               </label>
               {nodes.length === 0 ? (
-                <span className="muted">curves in USD points and CSV points, or cards</span>
+                <span className="muted">curves in USD points and CSV points, cards, or joints</span>
               ) : movesPoints(p) ? (
                 <span className="muted">its mesh</span>
               ) : (

@@ -12,6 +12,7 @@ const TYPES: Record<HandOffFile['format'], string> = {
   'points.usda': 'text/plain',
   'points.csv': 'text/csv',
   'cards.glb': 'model/gltf-binary',
+  'hair.glb': 'model/gltf-binary',
 };
 
 export const size = (bytes: number): string =>

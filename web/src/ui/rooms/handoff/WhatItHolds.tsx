@@ -41,20 +41,22 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
       <ul>
         {formats.map((f) => {
           const many = f !== 'glb' && written.length > 1;
-          const unit = plan.unit ?? unitOf(f === 'glb' || f === 'cards.glb' ? 'usda' : f);
+          const unit = plan.unit ?? unitOf(f === 'glb' || f === 'cards.glb' || f === 'hair.glb' ? 'usda' : f);
           const space = `in ${UNITS.get(unit) ?? `units of ${unit} m`}, ${plan.up === 'Y' ? '+Y' : '+Z'} up`;
           return (
             <li key={f}>
               <b>{many ? `${written.length} ${LABELS[f]} files` : `${stem}.${f}`}</b>:{' '}
               {f === 'cards.glb'
                 ? `hair as ${hair.cards} strips at most, with texture places, on ${hair.joints} joints each, ${frames}.`
-                : f === 'glb'
-                  ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
-                  : f === 'points.usda' || f === 'points.csv'
-                    ? `the places of all vertices that move point by point, ${frames}, ${fps}, ${space}.`
-                    : f === 'csv' || f === 'json'
-                      ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
-                      : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}
+                : f === 'hair.glb'
+                  ? `the whole character, and hair on chains of ${hair.joints} joints that hang on hers, with ${hair.cards} strips at most.`
+                  : f === 'glb'
+                    ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
+                    : f === 'points.usda' || f === 'points.csv'
+                      ? `the places of all vertices that move point by point, ${frames}, ${fps}, ${space}.`
+                      : f === 'csv' || f === 'json'
+                        ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
+                        : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}
             </li>
           );
         })}

@@ -2,6 +2,7 @@ import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/b
 import {
   CARDS,
   DEFAULT_CARDS,
+  HAIR_JOINTS,
   type CardChoice,
   type HandOffFormat,
   type HandOffPlan,
@@ -73,6 +74,6 @@ export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOff
     unit,
     up,
     pack,
-    ...(formats.includes(CARDS) ? { hair } : {}),
+    ...(formats.includes(CARDS) || formats.includes(HAIR_JOINTS) ? { hair } : {}),
   };
 }
