@@ -4,4 +4,5 @@ export { layOutStrands, restPlaces, type StrandsLayout } from './layout';
 export { DRAWN_POINTS, layLook, planLook, type LookPlan } from './look';
 export { combHair, COMBS, mirroredOnto, mirrorPartners, resample, type Comb, type CombDab } from './brush';
 export { posedGroom, posedHair, skinAt, type PosedHair } from './posed';
+export { lineOfJoints, linesFor, takeGuides } from './take';
 export { lineToRest } from './turns';

@@ -1,10 +1,12 @@
 import type { Character } from '@oscillum/core/character';
 import { readWeightMap, makeWeightMap } from '@oscillum/core/model';
 import type { Shot } from '@oscillum/core/shot';
-import { growGuides } from '@oscillum/core/simulate';
+import { readLines } from '@oscillum/core/lines';
+import { growGuides, linesFor, takeGuides } from '@oscillum/core/simulate';
 import {
   applyStrandPreset,
   makeGroom,
+  readGroom,
   type Growth,
   type STRAND_PRESETS,
   type StrandMapKey,
@@ -98,4 +100,27 @@ export const comb =
   (dispatch) => {
     dispatch(viewSlice.actions.combSet({ does }));
     dispatch(viewSlice.actions.combingSet(id));
+  };
+
+/** Gives hair guides along lines (places, m, in the axes of the file) beside those it has. Returns what to say of it. */
+export function takeLines(character: Character, id: string, lines: readonly Float64Array[]): Thunk<string[]> {
+  return (dispatch, getState) => {
+    const { shot } = getState().shot;
+    const part = shot?.parts[id];
+    if (!shot || part?.kind !== 'strands') return [];
+    const taken = takeGuides(character, part.mesh.node, shot.character.metresPerUnit, lines);
+    if (taken.guides.length > 0)
+      dispatch(keepGuides(id, 'Take guides', [...readGroom(part.groom), ...taken.guides]));
+    return [`${taken.guides.length} guides were taken.`, ...taken.notes];
+  };
+}
+
+/** The same from a file of lines. Throws OscillumError('file.*'). */
+export const takeFile =
+  (character: Character, id: string, bytes: Uint8Array<ArrayBuffer>, fileName: string): Thunk<string[]> =>
+  (dispatch, getState) => {
+    const { shot } = getState().shot;
+    return shot
+      ? dispatch(takeLines(character, id, linesFor(readLines(bytes, fileName), shot.character)))
+      : [];
   };

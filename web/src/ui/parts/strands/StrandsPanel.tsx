@@ -20,6 +20,7 @@ import { MindsRows } from '../MindsRows';
 import { PresetRow } from '../PresetRow';
 import { GrowRows, HairMaps } from './GrowRows';
 import { LookRows } from './LookRows';
+import { TakeRows } from './TakeRows';
 
 const INITIAL = StrandSettings.parse({});
 const FIRST = ['amount', 'hold', 'damping', 'bend'] as const;
@@ -53,6 +54,7 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
             </button>
           </div>
           <GrowRows part={one} run={run} />
+          <TakeRows part={one} />
           <HairMaps part={one} run={run} />
         </>
       )}

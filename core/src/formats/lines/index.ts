@@ -1,0 +1,1 @@
+export { readLines, type Lines } from './read';
