@@ -1,14 +1,27 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { handOff } from '@oscillum/core/handoff';
 import { defaultBake } from '@oscillum/core/bake';
 import { openContainer } from '@oscillum/core/gltf';
 import type { Shot } from '@oscillum/core/shot';
+import { lengthOfGuide, readGroom } from '@oscillum/core/strands';
 import { demoFiles } from '@oscillum/demo';
 import { shotOf } from './clothShots';
 import { bytesOf, dragSlider, freshShot, newer, run, saved } from './desk';
 
 type Hair = Extract<Shot['parts'][string], { kind: 'strands' }>;
 const hairOf = (shot: Shot): Hair => Object.values(shot.parts).find((p): p is Hair => p.kind === 'strands')!;
+
+/** The curves of a shot as USD text: what the core and the command line write. */
+async function curvesOfCore(shot: Shot): Promise<Buffer> {
+  const [brindle] = await demoFiles();
+  const job = handOff(openContainer(brindle!.bytes, 'brindle.glb'), shot, {
+    ...{ bake: defaultBake(shot), clips: null, formats: ['points.usda'], stem: 'hair', unit: null, up: 'Y' },
+    pack: 'none',
+  });
+  let step = job.next();
+  while (!step.done) step = job.next();
+  return Buffer.from(step.value.files[0]!.bytes);
+}
 
 test('hair grows with one press, is tuned and looked at, and leaves as curves, the same bytes as the core writes', async ({
   page,
@@ -56,7 +69,7 @@ test('hair grows with one press, is tuned and looked at, and leaves as curves, t
   expect(hairOf(shot).groom.points.length).toBe(24);
 
   await page.getByRole('link', { name: 'Hand off' }).click();
-  await expect(page.getByText('curves in USD points and CSV points, or cards')).toBeVisible();
+  await expect(page.getByText('curves in USD points and CSV points, cards, or joints')).toBeVisible();
   await page.getByLabel('GLB hair cards').check();
   await page.getByLabel('Cards', { exact: true }).fill('12');
   await page.keyboard.press('Enter');
@@ -68,15 +81,131 @@ test('hair grows with one press, is tuned and looked at, and leaves as curves, t
   ]);
   const bytes = await bytesOf(download);
   expect(new TextDecoder().decode(bytes)).toContain('def BasisCurves "Fringe_scalp_hair"');
-  const [brindle] = await demoFiles();
-  const job = handOff(openContainer(brindle!.bytes, 'brindle.glb'), shot, {
-    ...{ bake: defaultBake(shot), clips: null, formats: ['points.usda'], stem: 'hair', unit: null, up: 'Y' },
-    pack: 'none',
-  });
-  let step = job.next();
-  while (!step.done) step = job.next();
-  expect(Buffer.from(bytes).equals(Buffer.from(step.value.files[0]!.bytes))).toBe(true);
-  await expect(page.getByText(/12 cards of 24 guides/)).toBeVisible();
+  expect(Buffer.from(bytes).equals(await curvesOfCore(shot))).toBe(true);
+  await expect(page.getByText(/12 of 24 guides/)).toBeVisible();
   // It goes on moving: the file that holds it is no clip.
   expect(hairOf(await shotOf(page, id)).muted).toBe(false);
+});
+
+/** Drags over the stage from a place to another, px of the page. */
+async function drag(
+  page: Page,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Promise<void> {
+  await page.mouse.move(...from);
+  await page.mouse.down();
+  for (let k = 1; k <= 12; k++)
+    await page.mouse.move(from[0] + ((to[0] - from[0]) * k) / 12, from[1] + ((to[1] - from[1]) * k) / 12);
+  await page.mouse.up();
+}
+
+/** Where a joint stands on the page. */
+async function placeOf(page: Page, joint: string): Promise<[number, number]> {
+  await page.getByRole('treeitem', { name: joint, exact: true }).hover();
+  const stage = page.getByTestId('stage');
+  await expect(stage).toHaveAttribute('data-hover-at', /\d/);
+  const [x, y] = (await stage.getAttribute('data-hover-at'))!.split(' ').map(Number);
+  return [x!, y!];
+}
+
+test('a tuft stands about one curve that is drawn from the side; its looks change nothing of the guide; it bakes as the core has it', async ({
+  page,
+}) => {
+  const id = await freshShot(page, 'Lookout', { range: { first: 0, last: 20 }, parts: {} });
+  await page.goto(`/shot/${id}/tune?frame=12`);
+  await run(page);
+  await page.getByRole('button', { name: 'Side', exact: true }).click();
+  const crest = await placeOf(page, 'crest front 1');
+  await page.getByRole('tab', { name: 'Meshes' }).click();
+  await page.getByRole('option', { name: /body mesh/ }).click();
+  await page.getByRole('button', { name: 'Draw a tuft' }).click();
+  const bar = page.getByRole('region', { name: 'Brush hair' });
+  await expect(bar).toContainText('0 guides');
+  await drag(page, crest, [crest[0] - 60, crest[1] - 70]);
+  await expect(bar).toContainText('1 guides');
+  await page.getByLabel('Strands', { exact: true }).fill('80');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  const drawn = hairOf(await shotOf(page, id)).groom;
+  expect(drawn.points.length).toBe(1);
+  for (const [label, value] of [
+    ['Width at the tip', '10'],
+    ['Curl', '0.01'],
+    ['Curl from', '33'],
+    ['Curl to', '66'],
+  ] as const) {
+    await page.getByLabel(label, { exact: true }).fill(value);
+    await page.keyboard.press('Enter');
+  }
+  await page.keyboard.press('Escape');
+  await expect(bar).toHaveCount(0);
+  await saved(page);
+  const shot = await shotOf(page, id);
+  expect(hairOf(shot).groom).toEqual(drawn);
+  expect(hairOf(shot).look).toMatchObject({ strands: 80, taper: 0.1, curl: 0.01 });
+
+  // It opens again as it was left.
+  await page.reload();
+  await run(page);
+  await expect(page.getByLabel('Strands', { exact: true })).toHaveValue('80');
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await page.getByLabel('USD points').check();
+  await page.getByRole('button', { name: 'Bake', exact: true }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download USD points' }).click(),
+  ]);
+  expect(Buffer.from(await bytesOf(download)).equals(await curvesOfCore(shot))).toBe(true);
+});
+
+test('hair is combed, cut and left alone under the brush, a stroke an edit; guides come along the joints of a chain', async ({
+  page,
+}) => {
+  const shots = (await demoFiles()).flatMap((f) => f.shots);
+  const down = shots.find((s) => s.name === 'Brindle, Lookout in down')!;
+  const id = await freshShot(page, 'Lookout', { range: { first: 0, last: 12 }, parts: down.parts });
+  await page.goto(`/shot/${id}/tune?frame=6`);
+  await run(page);
+  const names = Object.values(down.parts).map((p) => p.name);
+  await page.getByTestId(`lane-${names.at(-1)}`).click();
+  await page.getByRole('button', { name: 'Front', exact: true }).click();
+  const [x, y] = await placeOf(page, 'neck');
+  await page.getByRole('button', { name: 'Brush and draw' }).click();
+  const lengths = async () => {
+    await saved(page);
+    return readGroom(hairOf(await shotOf(page, id)).groom).map(lengthOfGuide);
+  };
+  const was = await lengths();
+  const before = hairOf(await shotOf(page, id)).groom.places;
+  await drag(page, [x - 10, y + 20], [x + 60, y]);
+  await saved(page);
+  await expect.poll(async () => hairOf(await shotOf(page, id)).groom.places).not.toBe(before);
+  (await lengths()).forEach((l, k) => expect(l).toBeCloseTo(was[k]!, 5));
+
+  const bar = page.getByRole('region', { name: 'Brush hair' });
+  await bar.getByRole('button', { name: 'freeze', exact: true }).click();
+  await drag(page, [x + 20, y + 30], [x + 30, y + 30]);
+  await expect(bar.getByRole('button', { name: /frozen: free all/ })).toBeVisible();
+  await bar.getByRole('button', { name: /free all/ }).click();
+  await bar.getByRole('button', { name: 'cut', exact: true }).click();
+  await drag(page, [x - 30, y + 40], [x + 30, y + 40]);
+  await expect.poll(async () => Math.min(...(await lengths()).map((l, k) => l / was[k]!))).toBeLessThan(0.9);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect
+    .poll(async () => Math.min(...(await lengths()).map((l, k) => l / was[k]!)))
+    .toBeGreaterThan(0.99);
+  await bar.getByRole('button', { name: 'done' }).click();
+  await expect(page.getByText(/guides, brushed or drawn since they were grown/)).toBeVisible();
+
+  const csv = 'strand,x,y,z\n1,0,0.9,0.2\n1,0,0.92,0.25\n1,0,0.9,0.3\n';
+  await page
+    .getByLabel('Choose a file of curves')
+    .setInputFiles({ name: 'one.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
+  await expect(page.getByText(/1 guides were taken/)).toBeVisible();
+  await expect.poll(async () => (await lengths()).length).toBe(was.length + 1);
+  await page
+    .getByLabel('Choose a file of curves')
+    .setInputFiles({ name: 'none.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 0') });
+  await expect(page.getByText(/none.obj: has no lines/)).toBeVisible();
 });

@@ -144,7 +144,8 @@ function ofTable(text: string, fail: Fail): Float64Array[] {
     named ? head.findIndex((c) => WORDS[key].test(c)) : otherwise;
   const [line, x, y, z] = [column('line', 0), column('x', 1), column('y', 2), column('z', 3)];
   const bare = !named && !head.slice(1, 4).every((c) => c !== '' && Number.isFinite(Number(c)));
-  if (bare || head.length < 4 || Math.min(line, x, y, z) < 0) fail('is a table without columns strand, x, y and z');
+  if (bare || head.length < 4 || Math.min(line, x, y, z) < 0)
+    fail('is a table without columns strand, x, y and z');
   const out: { name: string; places: number[] }[] = [];
   rows.slice(named ? 1 : 0).forEach((row, k) => {
     const place = [x, y, z].map((c) => (row[c] ? Number(row[c]) : NaN));
