@@ -123,7 +123,7 @@ test('a tuft stands about one curve that is drawn from the side; its looks chang
   const bar = page.getByRole('region', { name: 'Brush hair' });
   await expect(bar).toContainText('0 guides');
   await drag(page, crest, [crest[0] - 60, crest[1] - 70]);
-  await expect(bar).toContainText('1 guides');
+  await expect(bar).toContainText('1 guide');
   await page.getByLabel('Strands', { exact: true }).fill('80');
   await page.keyboard.press('Enter');
   await saved(page);
@@ -202,7 +202,7 @@ test('hair is combed, cut and left alone under the brush, a stroke an edit; guid
   await page
     .getByLabel('Choose a file of curves')
     .setInputFiles({ name: 'one.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
-  await expect(page.getByText(/1 guides were taken/)).toBeVisible();
+  await expect(page.getByText(/One guide was taken/)).toBeVisible();
   await expect.poll(async () => (await lengths()).length).toBe(was.length + 1);
   await page
     .getByLabel('Choose a file of curves')

@@ -41,7 +41,7 @@ function kernel(): void {
     damping: 0.05,
     weight: 5e-3,
     gravity: [0, -9.81, 0],
-    keeps: true,
+    keeps: 1,
   } as const;
   for (let k = 0; k < GUIDES; k++) strands.tune(k, feel);
   const roots = Float64Array.from({ length: 7 * GUIDES }, (_, o) => (o % 7 === 6 ? 1 : 0));

@@ -15,7 +15,7 @@ import { atMost, judge, type TruthRow } from './row';
 
 const G = 9.81;
 const FEEL: StrandFeel = {
-  ...{ hold: 0, bend: 0, damping: 0, weight: 5e-3, gravity: [0, 0, 0], keeps: true },
+  ...{ hold: 0, bend: 0, damping: 0, weight: 5e-3, gravity: [0, 0, 0], keeps: 1 },
 };
 
 /** Straight down; or a curl about that, of so many turns, opened by an angle (rad). */
@@ -102,8 +102,8 @@ function bendAndGroom(): TruthRow[] {
 function swings(): TruthRow[] {
   const h = 1 / 240;
   const link = one(shape(1, 0.2), { hold: 3, damping: 0.05 }, h);
-  const hang = one(shape(40, 0.5), { keeps: false, gravity: [0, -G, 0] }, 1 / 480);
-  const spin = one(shape(1, 0.3), { damping: 0, keeps: false, gravity: [0, -G, 0] }, h);
+  const hang = one(shape(40, 0.5), { keeps: 0, gravity: [0, -G, 0] }, 1 / 480);
+  const spin = one(shape(1, 0.3), { damping: 0, keeps: 0, gravity: [0, -G, 0] }, h);
   const [omega, r] = [4, 0.2];
   let angle = 0;
   // Damped by hand until it stands still in the turning frame.
@@ -202,7 +202,7 @@ function alike(): TruthRow[] {
   );
   const h = 1 / 240;
   const steady = one(shape(12, 0.3), { hold: 1, bend: 1, damping: 0.3 }, h);
-  const pulled = one(shape(1, 0.3), { keeps: false, damping: 0, gravity: [0, -G, 0] }, h);
+  const pulled = one(shape(1, 0.3), { keeps: 0, damping: 0, gravity: [0, -G, 0] }, h);
   steady.begin(rootAt(0), rootAt(-3 * h));
   for (let k = 1; k < 2 / h; k++) {
     steady.predict(rootAt(3 * k * h), [0, 0, 0], 1, 1);
@@ -216,7 +216,7 @@ function alike(): TruthRow[] {
     angle = Math.atan2(-pulled.x[0]!, -pulled.x[1]!);
   }
   const lows = [10, 20, 40].map((n) => {
-    const strand = one(shape(n, 0.3), { bend: 1, keeps: false, damping: 1, gravity: [0, -G, 0] }, h);
+    const strand = one(shape(n, 0.3), { bend: 1, keeps: 0, damping: 1, gravity: [0, -G, 0] }, h);
     for (let k = 0; k < 4 / h; k++) {
       for (let i = 0; i < n; i++) strand.push[3 * i] = 3;
       strand.predict(rootAt(0), [0, -G, 0], 1, 1);
@@ -248,7 +248,7 @@ function touching(): TruthRow[] {
     ...shape(links, 0.35),
     directions: shape(links, 0.35).directions.map((_, o) => +(o % 3 === 0)),
   };
-  const lying = one(aside, { bend: 0.5, damping: 0.4, keeps: false, gravity: [0, -G, 0] }, h);
+  const lying = one(aside, { bend: 0.5, damping: 0.4, keeps: 0, gravity: [0, -G, 0] }, h);
   const touch = new StrandContacts(lying, [rest], h, () => ({ thickness: 0.004, friction: 0.4 }), null);
   touch.begin();
   let [deep, creep] = [0, 0];
@@ -361,7 +361,7 @@ function bits(): TruthRow[] {
 
 /** 5: lengths in a hard swing. */
 function lengths(): TruthRow[] {
-  const strand = one(shape(40, 1), { bend: 0.2, gravity: [0, -G, 0], keeps: false }, 1 / 240);
+  const strand = one(shape(40, 1), { bend: 0.2, gravity: [0, -G, 0], keeps: 0 }, 1 / 240);
   let most = 0;
   for (let k = 1; k < 960; k++) {
     strand.predict(rootAt(0.5 * Math.sin(k / 25), 0, 0, Math.sin(k / 30)), [0, -G, 0], 1, 1);
@@ -383,12 +383,14 @@ function falls(): TruthRow[] {
     directions: Float64Array.from({ length: 3 * n }, (_, k) => (k % 3 === 0 ? 1 : 0)),
   };
   const hangs = (speed: number): number => {
-    const strand = one(level, { gravity: [0, -G, 0], keeps: false }, h);
+    const strand = one(level, { gravity: [0, -G, 0], keeps: 0 }, h);
     const at = rootAt(0);
     const before = rootAt(0, speed * h);
     strand.begin(at, before);
     for (let k = 1; k <= 120; k++) {
-      blowStrands(strand, h, null, { per: (density * drag * thickness) / FEEL.weight });
+      blowStrands(strand, h, null, {
+        ...{ per: (density * drag * thickness) / FEEL.weight, lift: 0 },
+      });
       strand.predict(rootAt(0, -speed * h * k), [0, -G, 0], 1, 1);
       strand.solve(0);
     }

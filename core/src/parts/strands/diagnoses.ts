@@ -5,13 +5,19 @@ import type { StrandsPart } from './document';
 import type { StrandsLayout } from './layout';
 import { valuesOf } from './values';
 
-type Cause = 'no guides' | 'starts inside' | 'nothing holds it' | 'hold swallows it' | 'flings';
+type Cause =
+  'no guides' | 'starts inside' | 'nothing holds it' | 'hold swallows it' | 'flings' | 'hair too thin';
 
 /** A hold is firm from so many Hz, and swallows what strays by less than this share of the length. */
 const FIRM = 3;
 const LITTLE = 0.02;
 /** Strands fling that stray by more than so many times their length. */
 const FLUNG = 1.5;
+
+/** So many strands are lost to the eye when they are thinner than this share of their length; and what is seen. */
+const MANY = 300;
+const THIN = 2e-4;
+const THICK = 0.01;
 
 const two = (x: number): number => Number(x.toPrecision(2));
 
@@ -65,6 +71,14 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
       `${part.name} is flung about: it strays by ${lengthText(far)}, and is ${lengthText(length)} long.`,
       `More air drag: ${two(2 * Math.max(0.5, at('drag')))}`,
       { kind: 'setting', key: 'drag', value: two(2 * Math.max(0.5, at('drag'))) },
+    );
+  const { strands, width } = part.look;
+  if (strands > MANY && width < THIN * length)
+    say(
+      'hair too thin',
+      `${part.name} has ${strands} strands of ${lengthText(width)}: at a usual distance they are not seen.`,
+      `A width of ${lengthText(THICK * length)}`,
+      { kind: 'part', set: { look: { ...part.look, width: Number((THICK * length).toPrecision(2)) } } },
     );
   return out;
 }

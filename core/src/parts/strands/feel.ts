@@ -28,7 +28,7 @@ export function strandFeel(
   const gravity = [0, -9.81 * value('gravity', frame), 0] as const;
   strand.tune(0, {
     ...{ hold: value('hold', frame), bend: value('bend', frame), damping: value('damping', frame) },
-    ...{ weight: value('weight', frame) / 1000, gravity, keeps: true },
+    ...{ weight: value('weight', frame) / 1000, gravity, keeps: 1 },
     ...factorsAlong(part, value('root', frame), shape.lengths),
   });
   const root = Float64Array.of(0, 0, 0, 0, 0, 0, 1);

@@ -138,7 +138,11 @@ class StrandsRun implements PartRun {
       const shares = { hold: of('hold'), bend: of('bend') };
       strands.tune(k, {
         ...{ hold: value('hold', frame), bend: value('bend', frame), weight: value('weight', frame) / 1000 },
-        ...{ damping: this.calmed ? Math.max(1, damping) : damping, gravity, keeps: this.part.keepsGroom },
+        ...{
+          damping: this.calmed ? Math.max(1, damping) : damping,
+          gravity,
+          keeps: this.part.keepsGroom ? 1 - value('droop', frame) / 100 : 0,
+        },
         ...factorsAlong(this.part, value('root', frame), lengths, shares),
       });
     });
@@ -184,11 +188,10 @@ class StrandsRun implements PartRun {
     const g = value('gravity', frame) * this.pullAt(frame);
     for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
     if (forces.any) forces.at(frame);
-    const drag = value('drag', frame);
+    // Pressed by the air as a rod of its thickness is (drag coefficient 1).
+    const rod = (env.airDensity * value('thickness', frame)) / Math.max(1e-9, value('weight', frame) / 1000);
     blowStrands(strands, env.h, forces.any ? forces.field : null, {
-      // Pressed by the air as a rod of its thickness is (drag coefficient 1).
-      per:
-        (env.airDensity * drag * value('thickness', frame)) / Math.max(1e-9, value('weight', frame) / 1000),
+      ...{ per: rod * value('drag', frame), lift: rod * value('lift', frame) },
     });
     contacts?.ready();
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);

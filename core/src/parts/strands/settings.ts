@@ -70,6 +70,16 @@ export const STRAND_SETTINGS = {
     true,
     'How stiff it is against bending: how fast it would swing by that alone. The same at any number of links.',
   ),
+  droop: setting(
+    'Swing',
+    'Droop',
+    '%',
+    [0, 100],
+    [0, 100, 1],
+    0,
+    false,
+    'How much of its own weight it feels at rest: 0 keeps the groom, 100 sags from it as its hold and bend let it.',
+  ),
   root: setting(
     'Swing',
     'Root stiffness',
@@ -109,6 +119,16 @@ export const STRAND_SETTINGS = {
     1,
     false,
     'How strongly air and wind take hold of it, of what its thickness makes.',
+  ),
+  lift: setting(
+    'Weight and air',
+    'Air lift',
+    '×',
+    [0, 100],
+    [0, 4, 0.05, 1],
+    0,
+    false,
+    'How strongly air that comes on to it aslant lifts it across the stream.',
   ),
   thickness: setting(
     'Contact',

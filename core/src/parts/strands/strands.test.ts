@@ -148,6 +148,11 @@ describe('strands on a character', () => {
       return most;
     };
     expect(turned(simulateAll(character, hairShot(undefined, still)))).toBeLessThan(1);
+    const between = hairShot((p) => {
+      Object.assign(p.settings, { hold: 0, bend: 2, droop: 50 });
+    }, still);
+    const sags = turned(simulateAll(character, between));
+    expect(sags).toBeGreaterThan(1);
     const limp = hairShot((p) => {
       p.keepsGroom = false;
       Object.assign(p.settings, { hold: 0, bend: 0.5 });
@@ -172,6 +177,10 @@ describe('strands on a character', () => {
     expect(feel.lag).toBeGreaterThan(0.5);
     expect(feel.overshoot).toBeGreaterThan(1);
     expect(diagnose(character, shot, frames, cache.entry!.track)).toEqual([]);
+    const thin = hairShot((p) => void Object.assign(p.look, { strands: 2000, width: 1e-6 }));
+    const [found] = diagnose(character, thin, frames, cache.entry!.track);
+    expect(found).toMatchObject({ cause: 'hair too thin' });
+    expect(found!.remedy.says).toMatch(/A width of/);
     const bare = hairShot((p) => void (p.groom = makeGroom([])));
     const own: TrackCache = {};
     const none = simulateAll(character, bare, own);
@@ -189,6 +198,34 @@ describe('strands on a character', () => {
     const look = { ...part.look, curl: 0.01 };
     expect(strandsKind.alikeUntil(part, { ...part, look })).toBe(Infinity);
     expect(strandsKind.alikeUntil(part, { ...part, keepsGroom: false })).toBe(-Infinity);
+  });
+
+  it('a burst on frame 22 leaves the frames before it as they were, to the bit, and blows hair aside from then on', () => {
+    const burst = Force.parse({
+      ...{ kind: 'burst', id: 'burst', name: 'Burst', frame: 22, frames: 4, speed: 60, radius: 3 },
+      t: [0.4, 1, 0],
+    });
+    const range = { first: 0, last: 30 };
+    const [calm, blown] = [{}, { burst }].map((forces) =>
+      simulateAll(character, hairShot(undefined, { range, forces: forces as Shot['forces'] })),
+    ) as [Frames, Frames];
+    for (let f = 0; f <= 22; f++) expect([...placesOn(blown, f)]).toEqual([...placesOn(calm, f)]);
+    const [p, q] = [placesOn(blown, 27), placesOn(calm, 27)];
+    expect(Math.max(...p.map((x, k) => Math.abs(x - q[k]!)))).toBeGreaterThan(0.01);
+  });
+
+  it('wind lifts what hangs where air lift is asked for', () => {
+    const wind = Force.parse({ kind: 'wind', id: 'wind', name: 'Wind', direction: [0, 0, -1], speed: 5 });
+    const more = { forces: { wind } as Shot['forces'], clip: null, range: { first: 0, last: 48 } };
+    const height = (lift: number) => {
+      const frames = simulateAll(
+        character,
+        hairShot((p) => void Object.assign(p.settings, { lift, droop: 100, hold: 0.3 }), more),
+      );
+      const at = placesOn(frames, 48);
+      return at.reduce((s, x, k) => (k % 3 === 1 ? s + x : s), 0) / (at.length / 3);
+    };
+    expect(height(3)).toBeGreaterThan(height(0) + 0.0003);
   });
 
   it('a coarse answer moves every fourth guide, and the others like it, about as all would', () => {

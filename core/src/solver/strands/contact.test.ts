@@ -7,7 +7,7 @@ import { StrandContacts, touchedNumbers } from './contact';
 import { makeStrands, strandNumbers, type StrandFeel, type StrandShape } from './index';
 
 const LIMP: StrandFeel = {
-  ...{ hold: 0, bend: 0.5, damping: 0.4, weight: 0.01, gravity: [0, -9.81, 0], keeps: false },
+  ...{ hold: 0, bend: 0.5, damping: 0.4, weight: 0.01, gravity: [0, -9.81, 0], keeps: 0 },
 };
 /** Links along x from a root. */
 const aside = (n: number, long: number): StrandShape => ({

@@ -3,7 +3,7 @@ import { makeArena } from '../arena';
 import { makeStrands, strandNumbers, type StrandFeel, type StrandShape } from './index';
 
 const STILL: StrandFeel = {
-  ...{ hold: 0, bend: 0, damping: 0, weight: 1e-3, gravity: [0, 0, 0], keeps: true },
+  ...{ hold: 0, bend: 0, damping: 0, weight: 1e-3, gravity: [0, 0, 0], keeps: 1 },
 };
 
 /** Straight down, of n links. */
@@ -73,7 +73,14 @@ describe('a strand', () => {
     const run = (keeps: boolean) => {
       const all = makeStrands(shapes, 1 / 240, null);
       shapes.forEach((_, k) =>
-        all.tune(k, { ...STILL, hold: 1, bend: 1, damping: 0.3, gravity: [0, -9.81, 0], keeps }),
+        all.tune(k, {
+          ...STILL,
+          hold: 1,
+          bend: 1,
+          damping: 0.3,
+          gravity: [0, -9.81, 0],
+          keeps: Number(keeps),
+        }),
       );
       const roots = Float64Array.from([...rootAt(0), ...rootAt(1)]);
       all.begin(roots, roots);

@@ -23,8 +23,8 @@ export interface StrandFeel {
   readonly bendBy?: ArrayLike<number>;
   /** m/s²: what pulls it down at rest. */
   readonly gravity: readonly [number, number, number];
-  /** Whether the groom is its rest under that gravity. */
-  readonly keeps: boolean;
+  /** How much of that gravity is borne at rest: with all of it (1) the groom is its rest, with none (0) it sags. */
+  readonly keeps: number;
 }
 
 /** Where roots are: a place (m) and a turn from rest (x y z w), 7 numbers a strand. */
@@ -255,7 +255,7 @@ function tuneStrand(
     for (let a = 0; a < 3; a++) {
       const o = 3 * i + a;
       // What gravity asks of all that hangs beyond it is carried by the root.
-      load[a]! += feel.keeps ? m * gravity[a]! : 0;
+      load[a]! += feel.keeps * m * gravity[a]!;
       hv[o] = kh * s[o]! - H * l * load[a]!;
       if (j > 0) turned += s[o - 3]! * v[o]!;
     }

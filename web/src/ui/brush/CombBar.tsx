@@ -52,7 +52,7 @@ function Bar({ part }: { part: StrandsPart }) {
   return (
     <div className="float brush-bar" role="region" aria-label="Brush hair">
       <span className="brush-row">
-        <b>Brush</b> {part.groom.points.length} guides
+        <b>Brush</b> {part.groom.points.length} {part.groom.points.length === 1 ? 'guide' : 'guides'}
         <span className="presses">
           {DOES.map((does) => (
             <button

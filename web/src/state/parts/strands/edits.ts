@@ -5,8 +5,10 @@ import { readLines } from '@oscillum/core/lines';
 import { growGuides, linesFor, takeGuides } from '@oscillum/core/simulate';
 import {
   applyStrandPreset,
+  lengthOfGuide,
   makeGroom,
   readGroom,
+  strandSettingsFor,
   type Growth,
   type STRAND_PRESETS,
   type StrandMapKey,
@@ -64,6 +66,12 @@ export function growAgain(character: Character, id: string, name: string, more: 
 /** Gives hair other guides: places of their points at rest, m. Throws OscillumError('shot.invalid') for too many. */
 export const keepGuides = (id: string, name: string, guides: readonly ArrayLike<number>[]): Thunk =>
   changeStrands([id], name, (p) => {
+    // The first one says how long hair is here.
+    if (p.groom.points.length === 0 && guides.length > 0) {
+      const length = lengthOfGuide(guides[0]!);
+      Object.assign(p.settings, strandSettingsFor(length));
+      p.look.width = Number((0.02 * length).toPrecision(2));
+    }
     p.groom = makeGroom(guides);
     if (p.growth) p.growth.changed = true;
   });
@@ -111,7 +119,10 @@ export function takeLines(character: Character, id: string, lines: readonly Floa
     const taken = takeGuides(character, part.mesh.node, shot.character.metresPerUnit, lines);
     if (taken.guides.length > 0)
       dispatch(keepGuides(id, 'Take guides', [...readGroom(part.groom), ...taken.guides]));
-    return [`${taken.guides.length} guides were taken.`, ...taken.notes];
+    return [
+      taken.guides.length === 1 ? 'One guide was taken.' : `${taken.guides.length} guides were taken.`,
+      ...taken.notes,
+    ];
   };
 }
 
