@@ -36,8 +36,8 @@ export interface HairInto {
 }
 
 /**
- * The character with her hair: chains of joints along guides, hung on the joints that weigh most where those stand, with
- * keys in her clip, and a strip along each. Errors as of `writeCards`, in mm of the world.
+ * The character with her hair: chains of joints along guides, hung on the joints that weigh most where those stand,
+ * with keys in her clip, and a strip along each. Errors as of `writeCards`, in mm of the world.
  */
 export function writeHairJoints(
   strands: readonly BakedCurves[],

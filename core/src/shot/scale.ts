@@ -50,9 +50,9 @@ function scaleTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, 
 }
 
 /**
- * Makes a shot whose figure has become so many times as large move as it did: what has the same shape at the same
- * times when lengths are `by` times as long falls, is blown and is drawn `by` times as fast, and what is made of the same
- * stuff weighs as its size says (Froude's law of similar motion).
+ * Makes a shot whose figure has become so many times as large move as it did: where lengths are `by` times as long, the
+ * same shapes come at the same times when gravity, winds and attractors are `by` times as strong, and what is made of
+ * the same stuff weighs as its size says (Froude's law of similar motion).
  */
 export function keepFeel(draft: Draft<Shot>, by: number): void {
   if (!Number.isFinite(by) || by <= 0) return;

@@ -24,3 +24,9 @@ export const BRUSH: BrushHow = {
   ...{ does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
 };
 export const COMB: CombHow = { does: 'comb', radius: 40, strength: 0.7, tips: 0.5, mirror: false };
+
+/** Ends brushing hair, which is done on the pose of its source. */
+export function endCombing(view: { combing: string | null; frozen: number[]; without: number | null }): void {
+  if (view.combing) view.without = null;
+  Object.assign(view, { combing: null, frozen: [] });
+}

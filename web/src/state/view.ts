@@ -1,7 +1,7 @@
 import { createSlice, type Draft, type PayloadAction } from '@reduxjs/toolkit';
 import type { StrandPath } from '@oscillum/core/character';
 import type { MeshRegion } from '@oscillum/core/model';
-import { BRUSH, COMB, type BrushHow, type CombHow } from './brushes';
+import { BRUSH, COMB, endCombing, type BrushHow, type CombHow } from './brushes';
 import type { Shaken, ShakeHow } from './shaken';
 import type { CopiedMarks, LaneListing, Mark } from './lanes';
 import { shotSlice } from './shot';
@@ -209,12 +209,6 @@ const initial: ViewSlice = {
   air: true,
   night: false,
   ...remembered(),
-};
-
-/** Hair is brushed on the pose of its source. */
-const endCombing = (state: Draft<ViewSlice>): void => {
-  if (state.combing) state.without = null;
-  Object.assign(state, { combing: null, frozen: [] });
 };
 
 export const viewSlice = createSlice({

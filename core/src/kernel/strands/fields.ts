@@ -10,8 +10,6 @@ export class StrandStep {
   strands: number = 0;
   /** Coulomb μ on the surfaces that are touched. */
   friction: number = 0;
-  /** Solves that were taken again since this was last set to 0. */
-  again: number = 0;
   /** The first link of each strand, and one more. */
   first: Ints = NO_INTS;
   /** Of each strand: damping by mass τα and 1 / (1 + τα). */

@@ -59,14 +59,12 @@ export function solveStrands(step: StrandStep): void {
         const wrong = settle(step, lo, hi);
         if (wrong && tries < 1) {
           tries++;
-          step.again = step.again + 1;
           continue;
         }
       }
       turns++;
       if (turns > MOST_TURNS || turned <= TURNS * TURNS) break;
       tries = 0;
-      step.again = step.again + 1;
       goOn(step, lo, hi);
     }
     finishStrand(step, k, lo, hi);

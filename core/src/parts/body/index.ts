@@ -7,7 +7,8 @@ import { diagnoseBody } from './diagnoses';
 import type { BodyPart } from './document';
 import { bodyFeel, fitBody } from './feel';
 import { layOutBody, type BodyLayout } from './layout';
-import { BODY_READOUTS, makeBodyRun } from './run';
+import { BODY_READOUTS } from './readouts';
+import { makeBodyRun } from './run';
 import { makeBodySource, type BodySource } from './source';
 import { valuesOf } from './values';
 

@@ -41,7 +41,10 @@ const HOLLOW = 1e-3;
 /** Points whose joints and paint a node has. */
 const NEAR = 4;
 
-/** Finds a soft body's mesh and fills it; roughly, with other cells, for a coarse answer. Throws OscillumError('shot.invalid') when it cannot be one. */
+/**
+ * Finds a soft body's mesh and fills it; roughly, with other cells, for a coarse answer. Throws
+ * OscillumError('shot.invalid') when it cannot be one.
+ */
 export function layOutBody(
   character: Character,
   part: BodyPart,

@@ -31,10 +31,12 @@ import { BodyAir } from './air';
 import type { BodyPart } from './document';
 import type { BodyLayout } from './layout';
 import { Meets } from './meets';
+import { kineticOf, volumesOf } from './readouts';
 import { makeSkinBody, type SkinBody } from './skinBody';
 import { BODY_SETTINGS, FULL_HOLD } from './settings';
 import type { BodySource } from './source';
 import { Strings } from './strings';
+import { farFrom } from './touchPoints';
 import { firmOf, impedanceOf, matterOf, valuesOf, type BodyValues } from './values';
 
 const nothing = (): void => undefined;
@@ -50,9 +52,6 @@ const STILL = 2e-3;
 const PINNED = 0.999;
 /** A hard blow, as a multiple of how fast a fall of its own height is. */
 const BLOW = 1.6;
-
-/** Names of its readouts: its volume and that of its worst cell, as shares of what they want to be. */
-export const BODY_READOUTS = ['volume', 'least volume'] as const;
 
 class BodyRun implements PartRun {
   readonly index: number;
@@ -205,22 +204,10 @@ class BodyRun implements PartRun {
     this.bears[0]?.(this.skin);
     this.bears[1]?.(shown);
     // How far each point of the surface is from where the animated nodes would carry it.
-    const { of, by, points } = layout.touch;
     const { off } = this.press.skin;
-    const { carried, skin } = this;
     off.fill(0);
-    carryPoints(carried, this.press.skin, shown);
-    for (let o = 0; o < 3 * points; o += 3) {
-      const i = 3 * of[o]!,
-        j = 3 * of[o + 1]!,
-        k = 3 * of[o + 2]!;
-      const u = by[o]!,
-        v = by[o + 1]!,
-        w = by[o + 2]!;
-      off[o] = u * skin[i]! + v * skin[j]! + w * skin[k]! - carried[o]!;
-      off[o + 1] = u * skin[i + 1]! + v * skin[j + 1]! + w * skin[k + 1]! - carried[o + 1]!;
-      off[o + 2] = u * skin[i + 2]! + v * skin[j + 2]! + w * skin[k + 2]! - carried[o + 2]!;
-    }
+    carryPoints(this.carried, this.press.skin, shown);
+    farFrom(off, layout.touch, this.skin, this.carried);
   }
 
   private tune(frame: number): void {
@@ -399,17 +386,9 @@ class BodyRun implements PartRun {
     frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn]!);
     frames.slip[cell] = noted.slip;
     frames.stretch[cell] = 0;
-    frames.energy[cell] = body.mass.reduce((sum, m, i) => {
-      const o = 3 * i;
-      return sum + 0.5 * m * (body.v[o]! ** 2 + body.v[o + 1]! ** 2 + body.v[o + 2]! ** 2);
-    }, 0);
-    const wanted = grown[0]! ** 3;
-    const { fill } = track.layout.lattice;
-    const [full, all] = fill.reduce(([s, t], w, c) => [s + w * body.ratio[c]!, t + w], [0, 0]);
-    const least = body.ratio.reduce((m, r) => Math.min(m, r), Infinity);
+    frames.energy[cell] = kineticOf(body);
     const read = f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from;
-    frames.readouts[read] = full / all / wanted;
-    frames.readouts[read + 1] = least / wanted;
+    frames.readouts.set(volumesOf(body, track.layout.lattice.fill, grown[0]! ** 3), read);
     this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
   }
 }

@@ -157,3 +157,22 @@ function allPoints(sheet: Sheet, rest: Float64Array, cell: number): Spread {
     },
   };
 }
+
+/** How far points of a surface, whose mesh has its points at `places`, are from where others are: 3 numbers each. */
+export function farFrom(
+  out: Float64Array,
+  { of, by, points }: Pick<TouchPoints, 'of' | 'by' | 'points'>,
+  places: Float64Array,
+  from: Float64Array,
+): void {
+  for (let o = 0; o < 3 * points; o += 3) {
+    const i = 3 * of[o]!,
+      j = 3 * of[o + 1]!,
+      k = 3 * of[o + 2]!;
+    const u = by[o]!,
+      v = by[o + 1]!,
+      w = by[o + 2]!;
+    for (let a = 0; a < 3; a++)
+      out[o + a] = u * places[i + a]! + v * places[j + a]! + w * places[k + a]! - from[o + a]!;
+  }
+}

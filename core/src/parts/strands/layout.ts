@@ -32,7 +32,7 @@ export interface StrandsLayout extends PartLayout {
   readonly length: number;
   /** Points in all: of each guide its root and the ends of its links. */
   readonly points: number;
-  /** Guides that are simulated: all, or a part of them for a coarse answer; and by guide, which of those stands for it. */
+  /** Guides that are simulated: all, or some for a coarse answer; and by guide, which of those stands for it. */
   readonly moved: Int32Array;
   readonly standIns: Int32Array;
   /** By guide: the shares of hold and bend that are painted where it stands; all where they are not. */

@@ -82,7 +82,7 @@ const turnedRound = (guide: Float64Array): Float64Array => {
   return Float64Array.from(guide, (_, o) => guide[3 * (n - 1 - Math.floor(o / 3)) + (o % 3)]!);
 };
 
-/** A line through the places of some nodes at rest, m; longer by as much again as its last link, as hair ends in a tip. */
+/** A line through the places of some nodes at rest, m, with its last link once more: hair ends in a tip. */
 export function lineOfJoints(
   character: Character,
   joints: readonly number[],

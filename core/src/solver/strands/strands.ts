@@ -62,8 +62,6 @@ export interface Strands {
   places(out: Float64Array): void;
   readonly moving: readonly Float64Array[];
   readonly asides: readonly Float64Array[];
-  /** Solves that were taken again so far. */
-  readonly again: number;
 }
 
 /** How much harder than a link's own inertia a contact is. */
@@ -86,10 +84,6 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
   const path: RootPath = { went, speed, speedOld };
   const given = new Float64Array(3 * links);
   const H = (4 / 9) * h * h;
-  const put = (name: 'friction' | 'again', value: number) => {
-    fields[name] = value;
-    if (placed) placed.numbers[AT[name]] = value;
-  };
 
   return {
     ...{ links, first, x, way: dx, roots, masses, push: given, seen: fields.seen, fields, near: fields.near },
@@ -115,7 +109,8 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
       else predictStrands(fields);
     },
     solve: (friction) => {
-      put('friction', friction);
+      fields.friction = friction;
+      if (placed) placed.numbers[FRICTION] = friction;
       if (placed) arena!.solveStrands(placed.at);
       else solveStrands(fields);
     },
@@ -133,9 +128,6 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
     ways: [x, dx, w, q, went, speed, speedOld],
     moving: [x, dx, w, q, d, c, roots, went, speed, speedOld],
     asides: [load, slip, shift, given],
-    get again() {
-      return placed ? placed.numbers[AT.again]! : fields.again;
-    },
   };
 }
 
@@ -312,6 +304,4 @@ function matrixOf(out: Float64Array, at: number, turn: ArrayLike<number>, o: num
   out[at + 8] = 1 - 2 * (x * x + y * y);
 }
 
-const AT = Object.fromEntries(
-  (['friction', 'again'] as const).map((k) => [k, numberAt(new StrandStep(), k)]),
-) as Record<'friction' | 'again', number>;
+const FRICTION = numberAt(new StrandStep(), 'friction');

@@ -1,5 +1,6 @@
-import { minds, withMinded, type Collider, type Minds } from '@oscillum/core/model';
+import { inOrder, minds, withMinded, type Collider, type Minds } from '@oscillum/core/model';
 import type { Part } from '@oscillum/core/shot';
+import { selectShot, useAppSelector } from '../../state/store';
 import { CheckRow } from '../kit/Rows';
 
 interface Minding {
@@ -17,13 +18,13 @@ interface Props<P extends Minding> {
 /** What parts collide with: colliders, and other parts that feel it. */
 export function MindsRows<P extends Minding>({ parts, colliders, others, onSet }: Props<P>) {
   const rows = (
-    list: readonly { readonly id: string; readonly name: string }[],
+    list: readonly { readonly id: string; readonly name: string; readonly muted: boolean }[],
     key: keyof Minding['collidesWith'],
   ) =>
     list.map((c) => (
       <CheckRow
         key={c.id}
-        label={c.name}
+        label={c.muted ? `${c.name}, muted` : c.name}
         {...(key === 'parts' && { says: 'They push each other' })}
         value={parts.every((p) => minds(p.collidesWith[key], c.id))}
         onSet={(on) =>
@@ -49,4 +50,17 @@ export function MindsRows<P extends Minding>({ parts, colliders, others, onSet }
       )}
     </>
   );
+}
+
+/** What solid parts and hair collide with: all colliders, and the chains and soft bodies that they push. */
+export function TouchRows<P extends Minding & { readonly id: string }>({
+  parts,
+  onSet,
+}: Pick<Props<P>, 'parts' | 'onSet'>) {
+  const shot = useAppSelector(selectShot)!;
+  const ids = parts.map((p) => p.id);
+  const others = inOrder(shot.parts).filter(
+    (p) => !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
+  );
+  return <MindsRows {...{ parts, onSet, others }} colliders={inOrder(shot.colliders)} />;
 }

@@ -29,6 +29,8 @@ export interface PartUi<P extends Part = Part> {
   readonly FromMesh?: ComponentType<{ node: number; region: MeshRegion | null }>;
   /** What it lays over its lane, to be dragged there. */
   readonly InLane?: ComponentType<{ part: P }>;
+  /** What it lays over the stage while it is worked on there. */
+  readonly OnStage?: ComponentType;
   /** Its settings. */
   readonly Panel: ComponentType<PanelProps<P>>;
   /** What it adds to the shot's own panel. */

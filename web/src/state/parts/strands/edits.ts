@@ -110,7 +110,7 @@ export const comb =
     dispatch(viewSlice.actions.combingSet(id));
   };
 
-/** Gives hair guides along lines (places, m, in the axes of the file) beside those it has. Returns what to say of it. */
+/** Gives hair guides along lines (m, in the axes of the file) beside those it has. Returns what to say of it. */
 export function takeLines(character: Character, id: string, lines: readonly Float64Array[]): Thunk<string[]> {
   return (dispatch, getState) => {
     const { shot } = getState().shot;

@@ -12,7 +12,7 @@ import {
   type BodyPart,
   type BodySettingKey,
 } from '@oscillum/core/body';
-import { inOrder, lengthText } from '@oscillum/core/model';
+import { lengthText } from '@oscillum/core/model';
 import { cellsOf } from '@oscillum/core/simulate';
 import { boxAbout } from '@oscillum/core/sheets';
 import {
@@ -34,7 +34,7 @@ import { AnchorRows } from '../AnchorRows';
 import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { Copies } from './Copies';
-import { MindsRows } from '../MindsRows';
+import { TouchRows } from '../MindsRows';
 import { PaintedRows } from '../PaintedRows';
 import { PresetRow } from '../PresetRow';
 import { StringRows } from './StringRows';
@@ -79,7 +79,15 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
         length={size}
         first={FIRST}
         inert={(name) => bodyInert(one, shot, name as BodySettingKey)}
-        extras={{ Swing: <Cells parts={parts} run={run} />, Contact: <Touches parts={parts} run={run} /> }}
+        extras={{
+          Swing: <Cells parts={parts} run={run} />,
+          Contact: (
+            <TouchRows
+              parts={parts}
+              onSet={(recipe) => run(changeBodies(ids, 'Set what it collides with', recipe))}
+            />
+          ),
+        }}
         run={run}
       />
       <NumberRow
@@ -179,23 +187,6 @@ function Cells({ parts, run }: BodyProps) {
         {`${filled.lattice.cells} cells of ${lengthText(filled.lattice.size)}: about ${Number(seconds.toPrecision(1))} s for this shot.`}
       </p>
     </>
-  );
-}
-
-/** The colliders they mind, and chains and other soft bodies that they push. */
-function Touches({ parts, run }: BodyProps) {
-  const shot = useAppSelector(selectShot)!;
-  const ids = parts.map((p) => p.id);
-  const others = inOrder(shot.parts).filter(
-    (p) => !p.muted && !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
-  );
-  return (
-    <MindsRows
-      parts={parts}
-      colliders={inOrder(shot.colliders)}
-      others={others}
-      onSet={(recipe) => run(changeBodies(ids, 'Set what it collides with', recipe))}
-    />
   );
 }
 

@@ -14,21 +14,7 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
     run(growAgain(character, part.id, name, more));
   if (growth.changed)
     return (
-      <>
-        <h3>Guides</h3>
-        <p className="muted small">
-          {part.groom.points.length} guides, brushed or drawn since they were grown.
-        </p>
-        <div className="presses">
-          <button
-            className="mini"
-            title={`Grows ${growth.count} new ones in their place: what was brushed is lost (it can be undone)`}
-            onClick={() => set('Grow anew', {})}
-          >
-            grow anew
-          </button>
-        </div>
-      </>
+      <Changed guides={part.groom.points.length} count={growth.count} anew={() => set('Grow anew', {})} />
     );
   return (
     <>
@@ -85,6 +71,25 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
             grow as painted
           </button>
         )}
+      </div>
+    </>
+  );
+}
+
+/** What stands where guides were brushed since they were grown: growing loses that. */
+function Changed({ guides, count, anew }: { guides: number; count: number; anew: () => void }) {
+  return (
+    <>
+      <h3>Guides</h3>
+      <p className="muted small">{guides} guides, brushed or drawn since they were grown.</p>
+      <div className="presses">
+        <button
+          className="mini"
+          title={`Grows ${count} new ones in their place: what was brushed is lost (it can be undone)`}
+          onClick={anew}
+        >
+          grow anew
+        </button>
       </div>
     </>
   );

@@ -6,7 +6,6 @@ import {
   type StrandSettingKey,
   type StrandsPart,
 } from '@oscillum/core/strands';
-import { inOrder } from '@oscillum/core/model';
 import { changeStrands, comb, putStrandPreset } from '../../../state/parts/strands/edits';
 import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppSelector } from '../../../state/store';
@@ -16,7 +15,7 @@ import { SettingGroups } from '../../kit/SettingGroups';
 import { AnchorRows } from '../AnchorRows';
 import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
-import { MindsRows } from '../MindsRows';
+import { TouchRows } from '../MindsRows';
 import { PresetRow } from '../PresetRow';
 import { GrowRows, HairMaps } from './GrowRows';
 import { LookRows } from './LookRows';
@@ -72,7 +71,15 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
         length={one.growth?.length ?? 0.1}
         first={FIRST}
         inert={(name) => strandsInert(one, shot, name as StrandSettingKey)}
-        extras={{ Swing: <Keeps parts={parts} run={run} />, Contact: <Touches parts={parts} run={run} /> }}
+        extras={{
+          Swing: <Keeps parts={parts} run={run} />,
+          Contact: (
+            <TouchRows
+              parts={parts}
+              onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
+            />
+          ),
+        }}
         run={run}
       />
       <LookRows parts={parts} run={run} />
@@ -99,23 +106,6 @@ function Keeps({ parts, run }: Props) {
           ),
         )
       }
-    />
-  );
-}
-
-/** What it touches. */
-function Touches({ parts, run }: Props) {
-  const shot = useAppSelector(selectShot)!;
-  const ids = parts.map((p) => p.id);
-  const others = inOrder(shot.parts).filter(
-    (p) => !p.muted && !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
-  );
-  return (
-    <MindsRows
-      parts={parts}
-      colliders={inOrder(shot.colliders)}
-      others={others}
-      onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
     />
   );
 }

@@ -1,6 +1,7 @@
 import { lengthText } from '@oscillum/core/model';
 import type { StrandsPart } from '@oscillum/core/strands';
 import type { PartUi } from '../kind';
+import { CombBar } from './CombBar';
 import { MakeHair } from './MakeHair';
 import { StrandsPanel } from './StrandsPanel';
 
@@ -11,4 +12,5 @@ export const strandsUi: PartUi<StrandsPart> = {
   Make: () => null,
   FromMesh: MakeHair,
   Panel: StrandsPanel,
+  OnStage: CombBar,
 };

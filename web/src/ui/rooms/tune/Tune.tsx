@@ -10,7 +10,6 @@ import { Advice } from './Advice';
 import { RunStrip } from './RunStrip';
 import { Lanes } from './Lanes';
 import { BrushBar } from '../../brush/BrushBar';
-import { CombBar } from '../../brush/CombBar';
 import { ALL_UI } from '../../parts';
 import { ShakeCard } from './ShakeCard';
 import { Settings } from './Settings';
@@ -25,7 +24,7 @@ export function Tune() {
       centre={
         <StageView offers>
           <BrushBar />
-          <CombBar />
+          {ALL_UI.map(({ OnStage }, i) => OnStage && <OnStage key={i} />)}
           <div className="corner">
             <Advice />
             <ShakeCard />

@@ -2,11 +2,11 @@ import { useEffect, useRef } from 'react';
 import { useStore } from 'react-redux';
 import { COMBS } from '@oscillum/core/simulate';
 import type { StrandsPart } from '@oscillum/core/strands';
-import type { CombHow } from '../../state/brushes';
-import { selectShot, useAppDispatch, useAppSelector, type State } from '../../state/store';
-import { viewSlice } from '../../state/view';
-import { useDesk } from '../kit/desk';
-import { NumberBox } from '../kit/Fields';
+import type { CombHow } from '../../../state/brushes';
+import { selectShot, useAppDispatch, useAppSelector, type State } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { useDesk } from '../../kit/desk';
+import { NumberBox } from '../../kit/Fields';
 import { CombTool } from './combTool';
 
 const DOES: readonly CombHow['does'][] = [...COMBS, 'draw', 'freeze'];
@@ -74,40 +74,49 @@ function Bar({ part }: { part: StrandsPart }) {
           done
         </button>
       </span>
-      <span className="brush-row">
-        radius
-        <NumberBox
-          label="Radius, px"
-          value={Math.round(how.radius)}
-          onSet={(v) => set({ radius: Math.min(400, Math.max(4, v)) })}
-        />
-        px · strength
-        <NumberBox
-          label="Strength, %"
-          value={Math.round(100 * how.strength)}
-          onSet={(v) => set({ strength: Math.min(1, Math.max(0.02, v / 100)) })}
-        />
-        % · less at the root by
-        <NumberBox
-          label="Less at the root, %"
-          value={Math.round(100 * how.tips)}
-          onSet={(v) => set({ tips: Math.min(1, Math.max(0, v / 100)) })}
-        />
-        %
-        <label title="Guides that stand across the middle get the same stroke">
-          <input type="checkbox" checked={how.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
-          mirror
-        </label>
-        {frozen.length > 0 && (
-          <button
-            className="plain"
-            title="Lets all of it be brushed again"
-            onClick={() => dispatch(viewSlice.actions.frozenSet([]))}
-          >
-            {frozen.length} frozen: free all
-          </button>
-        )}
-      </span>
+      <Numbers how={how} set={set} />
     </div>
+  );
+}
+
+/** How large and strong the brush is, and what it leaves alone. */
+function Numbers({ how, set }: { how: CombHow; set: (to: Partial<CombHow>) => void }) {
+  const dispatch = useAppDispatch();
+  const frozen = useAppSelector((s) => s.view.frozen);
+  return (
+    <span className="brush-row">
+      radius
+      <NumberBox
+        label="Radius, px"
+        value={Math.round(how.radius)}
+        onSet={(v) => set({ radius: Math.min(400, Math.max(4, v)) })}
+      />
+      px · strength
+      <NumberBox
+        label="Strength, %"
+        value={Math.round(100 * how.strength)}
+        onSet={(v) => set({ strength: Math.min(1, Math.max(0.02, v / 100)) })}
+      />
+      % · less at the root by
+      <NumberBox
+        label="Less at the root, %"
+        value={Math.round(100 * how.tips)}
+        onSet={(v) => set({ tips: Math.min(1, Math.max(0, v / 100)) })}
+      />
+      %
+      <label title="Guides that stand across the middle get the same stroke">
+        <input type="checkbox" checked={how.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
+        mirror
+      </label>
+      {frozen.length > 0 && (
+        <button
+          className="plain"
+          title="Lets all of it be brushed again"
+          onClick={() => dispatch(viewSlice.actions.frozenSet([]))}
+        >
+          {frozen.length} frozen: free all
+        </button>
+      )}
+    </span>
   );
 }

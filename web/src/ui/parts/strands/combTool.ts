@@ -13,14 +13,14 @@ import {
   type StrandsLayout,
 } from '@oscillum/core/simulate';
 import { lengthOfGuide, type StrandsPart } from '@oscillum/core/strands';
-import type { SurfacePlace } from '../../stage/meshSurface';
-import type { Stage } from '../../stage/stage';
-import type { CombHow } from '../../state/brushes';
-import { keepGuides } from '../../state/parts/strands/edits';
-import type { Dispatch, State } from '../../state/store';
-import { viewSlice } from '../../state/view';
-import { sayTrouble } from '../kit/say';
-import { brushKey, OverStage } from './overStage';
+import type { SurfacePlace } from '../../../stage/meshSurface';
+import type { Stage } from '../../../stage/stage';
+import type { CombHow } from '../../../state/brushes';
+import { keepGuides } from '../../../state/parts/strands/edits';
+import type { Dispatch, State } from '../../../state/store';
+import { viewSlice } from '../../../state/view';
+import { sayTrouble } from '../../kit/say';
+import { brushKey, OverStage } from '../../brush/overStage';
 
 /** Hair that is rooted on a side of the skin that faces away by more than this (cosine) is not reached. */
 const AWAY = -0.3;
