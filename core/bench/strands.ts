@@ -1,6 +1,6 @@
 import { growGuides } from '../src/parts/strands/grow';
 import { layOutStrands } from '../src/parts/strands/layout';
-import { DRAWN_POINTS, layLook, planLook } from '../src/parts/strands/look';
+import { drawnPoints, layLook, planLook } from '../src/parts/strands/look';
 import { posedGroom } from '../src/parts/strands/posed';
 import {
   Growth,
@@ -141,7 +141,7 @@ function look(): void {
   const world = restWorld(character);
   const curves = posedGroom(layout, character, { pose: makePose(character), world });
   const skin = new Float64Array(3 * (plan.vertices.at(-1)! + 1));
-  const out = new Float32Array(3 * DRAWN_POINTS * plan.strands);
+  const out = new Float32Array(3 * drawnPoints(part.look) * plan.strands);
   const frames = 200;
   const start = performance.now();
   for (let f = 0; f < frames; f++) layLook(out, plan, { ...part.look, curl: 0.01 }, curves, skin);

@@ -1,6 +1,6 @@
 export { cellEdges, cellsOf, heldByStrings } from './body/drawn';
 export {
-  DRAWN_POINTS,
+  drawnPoints,
   combHair,
   COMBS,
   growGuides,

@@ -3,7 +3,7 @@ export { airPush } from './airPush';
 export {
   cellEdges,
   cellsOf,
-  DRAWN_POINTS,
+  drawnPoints,
   heldByStrings,
   combHair,
   COMBS,

@@ -1,7 +1,7 @@
 import { morphedVertices, skinVertices, type Character } from '@oscillum/core/character';
 import type { Part } from '@oscillum/core/shot';
 import {
-  DRAWN_POINTS,
+  drawnPoints,
   layLook,
   layOutStrands,
   planLook,
@@ -30,6 +30,7 @@ interface Drawn {
     node: number;
     strands: number;
     spread: number;
+    points: number;
     metres: number;
   };
   coloured: Look | null;
@@ -98,6 +99,8 @@ export class Hair {
     places.push(...held.line);
     for (let k = 0; k < held.line.length; k += 3) colours.push(...GUIDE);
     const { geometry } = this.guides;
+    // What the graphics processor has of it is let go: it may have other points.
+    geometry.dispose();
     geometry.setAttribute('position', new THREE.Float32BufferAttribute(places, 3));
     geometry.setAttribute('color', new THREE.Float32BufferAttribute(colours, 3));
   }
@@ -126,7 +129,8 @@ export class Hair {
     const { groom, look, mesh } = part;
     const metres = shot.character.metresPerUnit;
     const { strands, spread } = look;
-    const of = { character, groom, node: mesh.node, strands, spread, metres };
+    const points = drawnPoints(look);
+    const of = { character, groom, node: mesh.node, strands, spread, points, metres };
     const known = this.drawn.get(part.id);
     if (known && (Object.keys(of) as (keyof typeof of)[]).every((k) => known.of[k] === of[k])) return known;
     if (known) this.drop(part.id, known);
@@ -138,14 +142,14 @@ export class Hair {
         new THREE.BufferGeometry(),
         new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide }),
       ),
-      places: new Float32Array(3 * DRAWN_POINTS * plan.strands),
+      places: new Float32Array(3 * points * plan.strands),
       skin: new Float64Array(3 * ((plan.vertices.at(-1) ?? -1) + 1)),
     };
     const { geometry } = made.mesh;
-    const points = 2 * DRAWN_POINTS * plan.strands;
-    geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(3 * points), 3));
-    geometry.setAttribute('color', new THREE.BufferAttribute(new Float32Array(3 * points), 3));
-    geometry.setIndex(new THREE.BufferAttribute(ribbonCorners(plan.strands), 1));
+    const corners = 2 * points * plan.strands;
+    geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(3 * corners), 3));
+    geometry.setAttribute('color', new THREE.BufferAttribute(new Float32Array(3 * corners), 3));
+    geometry.setIndex(new THREE.BufferAttribute(ribbonCorners(plan.strands, points), 1));
     made.mesh.frustumCulled = false;
     this.group.add(made.mesh);
     this.drawn.set(part.id, made);
@@ -176,31 +180,28 @@ export class Hair {
 }
 
 /** Corners of the triangles of ribbons: two points across at each point along. */
-function ribbonCorners(strands: number): Uint32Array {
+function ribbonCorners(strands: number, points: number): Uint32Array {
   const out: number[] = [];
   for (let s = 0; s < strands; s++)
-    for (let j = 0; j + 1 < DRAWN_POINTS; j++) {
-      const p = 2 * (DRAWN_POINTS * s + j);
+    for (let j = 0; j + 1 < points; j++) {
+      const p = 2 * (points * s + j);
       out.push(p, p + 1, p + 2, p + 1, p + 3, p + 2);
     }
   return Uint32Array.from(out);
 }
 
 /** Puts both edges of each ribbon across the way it goes, as the camera sees it. */
-function widen(
-  geometry: THREE.BufferGeometry,
-  places: Float32Array,
-  { width, taper }: Look,
-  camera: THREE.Camera,
-): void {
+function widen(geometry: THREE.BufferGeometry, places: Float32Array, look: Look, camera: THREE.Camera): void {
+  const { width, taper } = look;
+  const points = drawnPoints(look);
   const position = geometry.getAttribute('position') as THREE.BufferAttribute;
   const out = position.array as Float32Array;
   const flat = !(camera as THREE.PerspectiveCamera).isPerspectiveCamera;
   const e = camera.matrixWorld.elements;
   const [cx, cy, cz] = flat ? [e[8]!, e[9]!, e[10]!] : [e[12]!, e[13]!, e[14]!];
-  const last = DRAWN_POINTS - 1;
+  const last = points - 1;
   for (let o = 0, q = 0; o < places.length; o += 3, q += 6) {
-    const j = (o / 3) % DRAWN_POINTS;
+    const j = (o / 3) % points;
     const [from, to] = [j === 0 ? o : o - 3, j === last ? o : o + 3];
     const tx = places[to]! - places[from]!;
     const ty = places[to + 1]! - places[from + 1]!;
@@ -226,14 +227,15 @@ function widen(
 /** Colours from root to tip, each strand a little lighter or darker than the next. */
 function colour(geometry: THREE.BufferGeometry, { strands, chances }: Drawn['plan'], look: Look): void {
   const attribute = geometry.getAttribute('color') as THREE.BufferAttribute;
+  const points = drawnPoints(look);
   const [root, tip, at] = [new THREE.Color(look.root), new THREE.Color(look.tip), new THREE.Color()];
   for (let s = 0; s < strands; s++) {
     const shade = 1 + SHADES * chances[5 * s + 3]!;
-    for (let j = 0; j < DRAWN_POINTS; j++) {
+    for (let j = 0; j < points; j++) {
       at.copy(root)
-        .lerp(tip, j / (DRAWN_POINTS - 1))
+        .lerp(tip, j / (points - 1))
         .multiplyScalar(shade);
-      for (let k = 0; k < 2; k++) attribute.setXYZ(2 * (DRAWN_POINTS * s + j) + k, at.r, at.g, at.b);
+      for (let k = 0; k < 2; k++) attribute.setXYZ(2 * (points * s + j) + k, at.r, at.g, at.b);
     }
   }
   attribute.needsUpdate = true;

@@ -1,7 +1,7 @@
 /** What hair is drawn from, for the stage and for what grows it. */
 export { growGuides } from './grow';
 export { layOutStrands, restPlaces, type StrandsLayout } from './layout';
-export { DRAWN_POINTS, layLook, planLook, type LookPlan } from './look';
+export { drawnPoints, layLook, planLook, type LookPlan } from './look';
 export { combHair, COMBS, mirroredOnto, mirrorPartners, resample, type Comb, type CombDab } from './brush';
 export { posedGroom, posedHair, skinAt, type PosedHair } from './posed';
 export { lineOfJoints, linesFor, takeGuides } from './take';

@@ -5,8 +5,16 @@ import { even, placedOn, type Placed } from './scatter';
 import { lengthOfGuide } from './groom';
 import { restPlaces } from './layout';
 
-/** Points that a drawn strand has. */
-export const DRAWN_POINTS = 9;
+/** Points that a drawn strand has: without curls, for each turn of a curl, and at most. */
+const PLAIN = 9;
+const A_TURN = 7;
+const MOST = 65;
+
+/** How many points each strand of a look is drawn with: enough for its curls to be round. */
+export function drawnPoints({ curl, turns, curlFrom, curlTo }: Look): number {
+  if (!(curl > 0) || !(curlTo > curlFrom)) return PLAIN;
+  return Math.min(MOST, Math.max(PLAIN, 1 + Math.ceil((A_TURN * turns) / (curlTo - curlFrom))));
+}
 /** Guides that a strand goes between. */
 const NEAR = 3;
 /** A strand stands within so many times the distance of guides from one. */
@@ -94,10 +102,15 @@ function mix(
   at: readonly number[],
   guides: readonly Float64Array[],
 ): void {
-  const near = guides
-    .map((g, k) => ({ k, d: distance2(g, at) }))
-    .sort((a, b) => a.d - b.d || a.k - b.k)
-    .slice(0, 2 * NEAR);
+  const near: { k: number; d: number }[] = [];
+  for (let k = 0; k < guides.length; k++) {
+    const d = distance2(guides[k]!, at);
+    let i = near.length;
+    if (i === 2 * NEAR && d >= near[i - 1]!.d) continue;
+    for (; i > 0 && near[i - 1]!.d > d; i--);
+    near.splice(i, 0, { k, d });
+    if (near.length > 2 * NEAR) near.pop();
+  }
   const wayOf = (g: Float64Array) => {
     const end = Math.min(g.length - 3, 6);
     const d = [0, 1, 2].map((a) => g[end + a]! - g[a]!);
@@ -133,7 +146,7 @@ function alongGuide(curves: Float64Array, first: Int32Array, k: number, t: numbe
 
 /**
  * Lays the strands of a look along guides as they are (`curves`: places of all their points, m), with the vertices of
- * the mesh as they are (`skin`). Writes DRAWN_POINTS places a strand, 3 numbers each.
+ * the mesh as they are (`skin`). Writes `drawnPoints` places a strand, 3 numbers each.
  */
 export function layLook(
   out: Float32Array,
@@ -142,7 +155,9 @@ export function layLook(
   curves: Float64Array,
   skin: Float64Array,
 ): void {
-  const last = DRAWN_POINTS - 1;
+  const points = drawnPoints(look);
+  const last = points - 1;
+  const before = [0, 0, 0];
   for (let s = 0; s < strands; s++) {
     const c = 3 * s;
     const [p, q, r] = [3 * corners[c]!, 3 * corners[c + 1]!, 3 * corners[c + 2]!];
@@ -167,11 +182,11 @@ export function layLook(
         const by = look.clump * t * t;
         for (let a = 0; a < 3; a++) at[a]! += by * (curves[nearest + a]! + guideAt[a]! - at[a]!);
       }
-      const o = 3 * (DRAWN_POINTS * s + j);
-      if (j > 0) {
-        const way = [at[0]! - out[o - 3]!, at[1]! - out[o - 2]!, at[2]! - out[o - 1]!] as const;
-        stray(look, t, chances, CHANCES * s, length, [ex, ey, ez], way);
-      }
+      const o = 3 * (points * s + j);
+      // The way that the strand itself goes, without what strays from it.
+      const way = [at[0]! - before[0]!, at[1]! - before[1]!, at[2]! - before[2]!] as const;
+      for (let a = 0; a < 3; a++) before[a] = at[a]!;
+      if (j > 0) stray(look, t, chances, CHANCES * s, length, [ex, ey, ez], way);
       for (let a = 0; a < 3; a++) out[o + a] = at[a]!;
     }
   }
