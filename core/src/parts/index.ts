@@ -3,6 +3,7 @@ export {
   drawnPoints,
   combHair,
   COMBS,
+  growArea,
   growGuides,
   layLook,
   layOutStrands,

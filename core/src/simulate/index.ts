@@ -7,6 +7,7 @@ export {
   heldByStrings,
   combHair,
   COMBS,
+  growArea,
   growGuides,
   layLook,
   layOutStrands,

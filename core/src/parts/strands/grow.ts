@@ -26,11 +26,7 @@ export function growGuides(
 ): Float64Array[] {
   const places = restPlaces(character, node, metresPerUnit);
   const { indices } = meshTriangles(character, node);
-  const where = even(places, indices, (corners) => {
-    const middle = corners.reduce((sum, v) => sum + places[3 * v]!, 0);
-    if (mirrored && middle < 0) return 0;
-    return shares ? corners.reduce((sum, v) => sum + shares[v]! / 3, 0) : 1;
-  });
+  const where = whereItGrows(places, indices, shares, mirrored);
   const wanted = Math.min(MOST_GUIDES, Math.max(0, Math.round(mirrored ? count / 2 : count)));
   if (!(where.whole > 0) || !(length > 0)) return [];
   const next = mulberry32(seed);
@@ -52,6 +48,33 @@ export function growGuides(
   }
   return out;
 }
+
+/** Triangles that hair grows on, by area and share: those of one half where both are alike. */
+const whereItGrows = (
+  places: Float64Array,
+  indices: ArrayLike<number>,
+  shares: ArrayLike<number> | null,
+  half: boolean,
+) =>
+  even(places, indices, (corners) => {
+    const middle = corners.reduce((sum, v) => sum + places[3 * v]!, 0);
+    if (half && middle < 0) return 0;
+    return shares ? corners.reduce((sum, v) => sum + shares[v]! / 3, 0) : 1;
+  });
+
+/** How large a part of a mesh hair grows on, m²; where it is painted thinly, that share of it. */
+export const growArea = (
+  character: Character,
+  node: number,
+  metresPerUnit: number,
+  shares: ArrayLike<number> | null,
+): number =>
+  whereItGrows(
+    restPlaces(character, node, metresPerUnit),
+    meshTriangles(character, node).indices,
+    shares,
+    false,
+  ).whole;
 
 type V = [number, number, number];
 const squared = (a: V, b: V): number => (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2;

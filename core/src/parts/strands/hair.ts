@@ -1,5 +1,5 @@
 /** What hair is drawn from, for the stage and for what grows it. */
-export { growGuides } from './grow';
+export { growArea, growGuides } from './grow';
 export { layOutStrands, restPlaces, type StrandsLayout } from './layout';
 export { drawnPoints, layLook, planLook, type LookPlan } from './look';
 export { combHair, COMBS, mirroredOnto, mirrorPartners, resample, type Comb, type CombDab } from './brush';

@@ -9,7 +9,7 @@ import { pointSpans, sizesOf, type Frames } from '../../frames/index';
 import { diagnose, partFeel } from '../../measure/index';
 import { editShot, keepFeel, parseShot, setScale, type Shot } from '../../shot/index';
 import { simulateAll, trackOf, type TrackCache } from '../../simulate/index';
-import { growGuides } from './grow';
+import { growArea, growGuides } from './grow';
 import { strandsKind } from './index';
 import {
   type Growth,
@@ -70,7 +70,10 @@ describe('a groom', () => {
     const both = grown({ mirrored: true });
     for (let k = 0; k < both.length; k += 2)
       expect([...both[k + 1]!]).toEqual([...both[k]!].map((x, o) => (o % 3 === 0 ? -x : x)));
+    // They stand about as far apart as their area says.
+    expect(mean / Math.sqrt(growArea(character, MESH.node, 1, null) / 40)).toBeGreaterThan(0.5);
     // What is not painted grows nothing.
+    expect(growArea(character, MESH.node, 1, new Float64Array(1e6))).toBe(0);
     const none = grown({}, new Float64Array(1e6));
     expect(none).toEqual([]);
   });

@@ -1,6 +1,9 @@
-import type { StrandMapKey, StrandsPart } from '@oscillum/core/strands';
+import { useMemo } from 'react';
+import { readWeightMap } from '@oscillum/core/model';
+import { growArea } from '@oscillum/core/simulate';
+import { MOST_GUIDES, type StrandMapKey, type StrandsPart } from '@oscillum/core/strands';
 import { changeStrands, growAgain, paintHair } from '../../../state/parts/strands/edits';
-import type { Thunk } from '../../../state/store';
+import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { CheckRow, NumberRow } from '../../kit/Rows';
 import { PaintedRows } from '../PaintedRows';
@@ -26,6 +29,7 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
         value={growth.count}
         onSet={(v) => set('Set how many guides', { count: Math.min(2000, Math.max(1, Math.round(v))) })}
       />
+      <Spacing part={part} onCount={(count) => set('Set how far apart guides stand', { count })} />
       <NumberRow
         label="Length"
         unit="m"
@@ -73,6 +77,29 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
         )}
       </div>
     </>
+  );
+}
+
+/** How far apart guides stand: so many fill where it grows. */
+function Spacing({ part, onCount }: { part: StrandsPart; onCount: (count: number) => void }) {
+  const { character } = useDesk();
+  const metres = useAppSelector((s) => selectShot(s)!.character.metresPerUnit);
+  const { node } = part.mesh;
+  const map = part.maps.grow;
+  const area = useMemo(
+    () => growArea(character, node, metres, map ? readWeightMap(map) : null),
+    [character, node, metres, map],
+  );
+  const count = part.growth?.count ?? 1;
+  if (!(area > 0)) return null;
+  return (
+    <NumberRow
+      label="Spacing"
+      unit="m"
+      says="How far apart guides stand on the mean"
+      value={Number(Math.sqrt(area / count).toPrecision(3))}
+      onSet={(v) => onCount(Math.min(MOST_GUIDES, Math.max(1, Math.round(area / Math.max(1e-9, v * v)))))}
+    />
   );
 }
 
