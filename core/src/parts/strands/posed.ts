@@ -43,6 +43,8 @@ export const skinAt = (character: Character, node: number, places: Float64Array)
 export interface PosedHair extends Omit<Combed, 'frozen'> {
   /** The guides as they stand, taken back to rest: places of their points, m. */
   toRest(): Float64Array[];
+  /** Lays one as it is at rest (places of its points, m). */
+  put(guide: number, rest: Float64Array): void;
 }
 
 export function posedHair(layout: StrandsLayout, character: Character, posed: Posed): PosedHair {
@@ -55,6 +57,15 @@ export function posedHair(layout: StrandsLayout, character: Character, posed: Po
   for (let g = 0; g < guides; g++) quatRotate(normals, 3 * g, roots, 7 * g + 3, layout.frames, 9 * g + 6);
   return {
     ...{ places, first, normals },
+    put: (g, rest) => {
+      const at = 3 * first[g]!;
+      const way = new Float64Array(3);
+      for (let i = 0; i < rest.length; i += 3) {
+        for (let a = 0; a < 3; a++) way[a] = rest[i + a]! - rest[a]!;
+        quatRotate(way, 0, roots, 7 * g + 3, way, 0);
+        for (let a = 0; a < 3; a++) places[at + i + a] = roots[7 * g + a]! + way[a]!;
+      }
+    },
     toRest: () =>
       layout.guides.map((rest, g) => {
         const out = new Float64Array(rest.length);

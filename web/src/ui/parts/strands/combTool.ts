@@ -34,7 +34,15 @@ const SHORTEST = 8;
 
 /** A stroke under way. */
 type Held =
-  | { readonly by: 'comb'; readonly hair: PosedHair; readonly changed: Set<number>; x: number; y: number }
+  | {
+      readonly by: 'comb';
+      readonly hair: PosedHair;
+      readonly changed: Set<number>;
+      /** By guide: the one across the middle, or −1; null where one side alone is brushed. */
+      readonly partners: Int32Array | null;
+      x: number;
+      y: number;
+    }
   | { readonly by: 'line'; readonly hair: PosedHair; readonly vertex: number; readonly line: number[] };
 
 /**
@@ -101,7 +109,8 @@ export class CombTool extends OverStage {
       const felt = this.feltAt(hair, e.clientX, e.clientY);
       // Beside the hair the press is the camera's.
       if (!felt.some((f) => f > 0)) return;
-      this.held = { by: 'comb', hair, changed: new Set(), x: e.clientX, y: e.clientY };
+      const partners = this.how.mirror ? partnersIn(hair) : null;
+      this.held = { by: 'comb', hair, changed: new Set(), partners, x: e.clientX, y: e.clientY };
       if (this.how.does === 'freeze') this.freeze(hair, felt);
       else this.touch(part, e);
     }
@@ -147,13 +156,15 @@ export class CombTool extends OverStage {
   /** Brushes what is under the pointer, by how far it went. */
   private touch(part: StrandsPart, e: PointerEvent): void {
     if (this.held?.by !== 'comb') return;
-    const { hair, changed, x, y } = this.held;
+    const { hair, changed, partners, x, y } = this.held;
     const { does } = this.how;
     const [dx, dy] = [e.clientX - x, e.clientY - y];
     const felt = this.feltAt(hair, e.clientX, e.clientY);
     const dab = { does: does as Comb, felt, ...this.wayOf(hair, dx, dy, e) };
     const frozen = new Set(this.store.getState().view.frozen);
-    for (const g of combHair({ ...hair, frozen }, dab, this.surfaceOf(part))) changed.add(g);
+    const touched = combHair({ ...hair, frozen }, dab, this.surfaceOf(part));
+    for (const g of touched) changed.add(g);
+    if (partners) mirror(hair, partners, touched, changed);
     Object.assign(this.held, { x: e.clientX, y: e.clientY });
     this.draw(hair, new Float64Array(0));
   }
@@ -231,21 +242,12 @@ export class CombTool extends OverStage {
     if (!held || !part) return;
     e.stopImmediatePropagation();
     if (held.by === 'line') this.keepLine(part, held);
-    else if (held.changed.size > 0) this.keep(part, held.hair, held.changed);
-  };
-
-  /** Keeps what was brushed as one edit, and the same on the other side. */
-  private keep(part: StrandsPart, hair: PosedHair, changed: ReadonlySet<number>): void {
-    const guides = hair.toRest();
-    if (this.how.mirror) {
-      const long = guides.reduce((s, g) => s + lengthOfGuide(g), 0) / guides.length;
-      mirrorPartners(guides, LIKE * long).forEach((p, g) => {
-        if (changed.has(g) && p >= 0 && !changed.has(p)) guides[p] = mirroredOnto(guides[g]!, guides[p]!);
-      });
+    else if (held.changed.size > 0) {
+      const { does } = this.how;
+      const name = `${does[0]!.toUpperCase()}${does.slice(1)} hair`;
+      this.store.dispatch(keepGuides(part.id, name, held.hair.toRest()));
     }
-    const { does } = this.how;
-    this.store.dispatch(keepGuides(part.id, `${does[0]!.toUpperCase()}${does.slice(1)} hair`, guides));
-  }
+  };
 
   /** Grows a guide along the line that was drawn. */
   private keepLine(part: StrandsPart, { hair, vertex, line }: Extract<Held, { by: 'line' }>): void {
@@ -304,4 +306,25 @@ function cornersAt(
     if (d < far) [best, far] = [corners, d];
   }
   return best;
+}
+
+/** The guides of some hair that stand across the middle from each other. */
+function partnersIn(hair: PosedHair): Int32Array {
+  const guides = hair.toRest();
+  const long = guides.reduce((s, g) => s + lengthOfGuide(g), 0) / Math.max(1, guides.length);
+  return mirrorPartners(guides, LIKE * long);
+}
+
+/** Gives guides across the middle what was brushed, where they were not brushed themselves. */
+function mirror(
+  hair: PosedHair,
+  partners: Int32Array,
+  touched: readonly number[],
+  changed: ReadonlySet<number>,
+): void {
+  const guides = hair.toRest();
+  for (const g of touched) {
+    const p = partners[g]!;
+    if (p >= 0 && !changed.has(p)) hair.put(p, mirroredOnto(guides[g]!, guides[p]!));
+  }
 }
