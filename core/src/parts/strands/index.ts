@@ -6,7 +6,7 @@ import { diagnoseStrands } from './diagnoses';
 import type { StrandsPart } from './document';
 import { fitStrands, strandFeel } from './feel';
 import { coarser, layOutStrands, type StrandsLayout } from './layout';
-import { makeStrandsRun } from './run';
+import { makeStrandsRun, STRAND_READOUTS } from './run';
 import { makeStrandsSource, type StrandsSource } from './source';
 import { valuesOf } from './values';
 
@@ -15,7 +15,7 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
   layout: layOutStrands,
   coarsen: coarser,
   columns: ({ part, node, points, shapes }) => ({
-    ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
+    ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [...STRAND_READOUTS] },
     points:
       points > 0
         ? [

@@ -34,6 +34,9 @@ const INSIDE = 1e-3;
 
 const lengthOf = (lengths: Float64Array): number => lengths.reduce((s, l) => s + l, 0);
 
+/** Names of its readouts: how fast its fastest point goes, m/s. */
+export const STRAND_READOUTS = ['speed'] as const;
+
 /** Strands in motion. */
 class StrandsRun implements PartRun {
   readonly index: number;
@@ -242,17 +245,17 @@ class StrandsRun implements PartRun {
   /** Finds how far each point is from its groom, the one that is farthest, and the energy of all. */
   private measure() {
     const { strands, off, env } = this;
-    const { first, x, roots, fields } = strands;
+    const { first, x, roots, went, fields } = strands;
     const { turn, s, span, dx } = fields;
     const combed = new Float64Array(3);
     const far = { off: 0, groom: [...roots.slice(0, 3)], way: [0, 0, 0] };
-    let kinetic = 0;
+    let [kinetic, fastest] = [0, 0];
     for (let k = 0; k + 1 < first.length; k++) {
       combed.fill(0);
       const m = 9 * k;
       for (let i = first[k]!; i < first[k + 1]!; i++) {
         const o = 3 * i;
-        let [sum, speed] = [0, 0];
+        let [sum, speed, gone] = [0, 0, 0];
         for (let a = 0; a < 3; a++) {
           combed[a]! +=
             span[i]! *
@@ -260,7 +263,9 @@ class StrandsRun implements PartRun {
           const d = (off[o + a] = x[o + a]! - combed[a]!);
           sum += d * d;
           speed += dx[o + a]! * dx[o + a]!;
+          gone += (dx[o + a]! + went[3 * k + a]!) ** 2;
         }
+        fastest = Math.max(fastest, gone);
         kinetic += (strands.masses[i]! / 2) * (speed / env.h / env.h);
         if (sum <= far.off * far.off) continue;
         far.off = Math.sqrt(sum);
@@ -270,7 +275,7 @@ class StrandsRun implements PartRun {
         }
       }
     }
-    return { far, kinetic };
+    return { far, kinetic, speed: Math.sqrt(fastest) / env.h };
   }
 
   /** Writes the places of all guides: those that are not simulated are off their groom as what stands for them is. */
@@ -305,7 +310,7 @@ class StrandsRun implements PartRun {
     const { env, track, noted, value } = this;
     const frame = env.track.first + f;
     const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
-    const { far, kinetic } = this.measure();
+    const { far, kinetic, speed } = this.measure();
     const width = sizesOf(frames).points;
     const from = 3 * (f * width + frames.parts[this.index]!.points.from);
     this.writePlaces(frames.points, from, amount);
@@ -321,6 +326,7 @@ class StrandsRun implements PartRun {
     frames.slip[cell] = noted.slip;
     frames.stretch[cell] = 0;
     frames.energy[cell] = kinetic;
+    frames.readouts[f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from] = speed;
     this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
   }
 }

@@ -176,6 +176,19 @@ describe('strands on a character', () => {
           if (i > 0) expect(far(at, at, o, o - 3)).toBeCloseTo(far(g, g, i, i - 3), 6);
     }
     expect(Math.max(...frames.tipOffSource)).toBeGreaterThan(0.005);
+    // The fastest point, as far as whole frames tell.
+    const speeds = Array.from({ length: 30 }, (_, f) => {
+      const [p, q] = [placesOn(frames, f), placesOn(frames, f + 1)];
+      let most = 0;
+      for (let o = 0; o < p.length; o += 3) most = Math.max(most, far(p, q, o));
+      return most * shot.fps;
+    });
+    const speed = frames.readoutNames.indexOf('speed');
+    const most = Math.max(
+      ...Array.from({ length: 31 }, (_, f) => frames.readouts[f * frames.readoutNames.length + speed]!),
+    );
+    expect(most / Math.max(...speeds)).toBeGreaterThan(0.95);
+    expect(most / Math.max(...speeds)).toBeLessThan(1.3);
     const feel = partFeel(shot, cache.entry!.track, 0);
     expect(feel.lag).toBeGreaterThan(0.5);
     expect(feel.overshoot).toBeGreaterThan(1);

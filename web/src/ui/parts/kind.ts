@@ -17,8 +17,12 @@ export interface PartUi<P extends Part = Part> {
    * What of it the lane says: how far it strays at most, and how far its tip (m; null leaves it out, as for a group).
    */
   laneText(most: number, tip: number | null): string;
-  /** What it says after that, of the lowest of its own readouts and the deepest it stands in what it touches (m). */
-  laneMore?(of: { readonly lowest: Float32Array; readonly deepest: number }): string;
+  /** What it says after that, of its own readouts and the deepest it stands in what it touches (m). */
+  laneMore?(of: {
+    readonly lowest: Float32Array;
+    readonly highest: Float32Array;
+    readonly deepest: number;
+  }): string;
   /** What it strays by at the top of a lane, at least, so that a still part looks still. */
   readonly full: number;
   /**

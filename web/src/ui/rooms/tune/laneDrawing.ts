@@ -13,8 +13,9 @@ export interface LaneData {
   fresh: number;
   most: number;
   tip: number;
-  /** The lowest of each of the part's own readouts, and the deepest it stands in what it touches, m. */
+  /** The lowest and the highest of each of the part's own readouts, and the deepest it stands in what it touches, m. */
   lowest: Float32Array;
+  highest: Float32Array;
   deepest: number;
   /** From this frame on every frame is as it was one time of the clip before; null when it never is, or none is. */
   agrees: number | null;
@@ -48,6 +49,7 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
   const contacts = new Uint16Array(frames.count);
   const { from, length } = frames.parts[c]!.readouts;
   const lowest = new Float32Array(length).fill(Infinity);
+  const highest = new Float32Array(length).fill(-Infinity);
   let [most, tip, deepest] = [0, 0, 0];
   for (let f = 0; f < frames.count; f++) {
     const rows = framesAt(picture, f);
@@ -58,7 +60,11 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
     tip = Math.max(tip, rows.tipOffSource[f * rows.parts.length + c]!);
     deepest = Math.max(deepest, rows.depth[f * rows.parts.length + c]!);
     const wide = rows.readoutNames.length;
-    lowest.forEach((low, k) => (lowest[k] = Math.min(low, rows.readouts[f * wide + from + k]!)));
+    for (let k = 0; k < length; k++) {
+      const value = rows.readouts[f * wide + from + k]!;
+      lowest[k] = Math.min(lowest[k]!, value);
+      highest[k] = Math.max(highest[k]!, value);
+    }
   }
   return {
     offSource,
@@ -67,6 +73,7 @@ export function laneData(picture: Picture, partId: string, period = 0): LaneData
     most,
     tip,
     lowest,
+    highest,
     deepest,
     agrees: agreesFrom(picture, c, period),
   };
