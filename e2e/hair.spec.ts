@@ -1,8 +1,10 @@
 import { expect, test, type Page } from '@playwright/test';
 import { handOff } from '@oscillum/core/handoff';
 import { defaultBake } from '@oscillum/core/bake';
-import { openContainer } from '@oscillum/core/gltf';
+import type { Frames } from '@oscillum/core/frames';
+import { openContainer, readGltf } from '@oscillum/core/gltf';
 import type { Shot } from '@oscillum/core/shot';
+import { simulateAll } from '@oscillum/core/simulate';
 import { lengthOfGuide, readGroom } from '@oscillum/core/strands';
 import { demoFiles } from '@oscillum/demo';
 import { shotOf } from './clothShots';
@@ -208,4 +210,62 @@ test('hair is combed, cut and left alone under the brush, a stroke an edit; guid
     .getByLabel('Choose a file of curves')
     .setInputFiles({ name: 'none.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 0') });
   await expect(page.getByText(/none.obj: has no lines/)).toBeVisible();
+});
+
+test('a fringe of sixty guides is stiffer where it is painted, sags or keeps its groom, and a burst leaves what was before it', async ({
+  page,
+}) => {
+  const shots = (await demoFiles()).flatMap((f) => f.shots);
+  const down = shots.find((s) => s.name === 'Brindle, Lookout in down')!;
+  const { parts, colliders } = down;
+  const id = await freshShot(page, 'Lookout', { range: { first: 0, last: 60 }, parts, colliders });
+  await page.goto(`/shot/${id}/tune?frame=50`);
+  let now = await run(page);
+  const name = Object.values(parts).at(-1)!.name;
+  const lane = page.getByTestId(`lane-${name}`);
+  await lane.click();
+  const numbers = lane.getByTestId('lane-numbers');
+  await expect(numbers).toContainText(/up to \d+(\.\d+)? m\/s/);
+
+  // Held by half where it is painted.
+  const held = (await numbers.textContent())!;
+  await page.getByRole('button', { name: 'Paint hold' }).click();
+  const bar = page.getByRole('region', { name: 'Paint hold' });
+  await bar.getByLabel('Value, Hz').fill('0.4');
+  await page.keyboard.press('Enter');
+  await bar.getByRole('button', { name: 'fill', exact: true }).click();
+  now = await newer(page, now);
+  await page.keyboard.press('Escape');
+  await expect(numbers).not.toHaveText(held);
+
+  // Every collider is listed, whether it is shown or muted.
+  const touched = page.getByRole('group', { name: 'Collides with', exact: true });
+  for (const c of Object.values(colliders)) await expect(touched.getByText(c.name).first()).toBeVisible();
+
+  const kept = (await numbers.textContent())!;
+  await page.getByLabel('Keep the groom').uncheck();
+  now = await newer(page, now);
+  await expect(numbers).not.toHaveText(kept);
+  await page.getByLabel('Keep the groom').check();
+  now = await newer(page, now);
+  await expect(numbers).toHaveText(kept);
+
+  await saved(page);
+  const calm = await shotOf(page, id);
+  await page.getByRole('tab', { name: 'World' }).click();
+  await page.getByRole('button', { name: '+ burst' }).click();
+  await page.getByLabel('At frame').fill('42');
+  await page.keyboard.press('Enter');
+  await newer(page, now);
+  await saved(page);
+  const blown = await shotOf(page, id);
+  expect(Object.values(blown.forces)[0]).toMatchObject({ kind: 'burst', frame: 42 });
+  const [brindle] = await demoFiles();
+  const character = readGltf(brindle!.bytes, 'brindle.glb');
+  const [a, b] = [calm, blown].map((s) => simulateAll(character, s)) as [Frames, Frames];
+  const wide = a.points.length / a.count;
+  expect([...b.points.subarray(0, 43 * wide)]).toEqual([...a.points.subarray(0, 43 * wide)]);
+  expect([...b.points.subarray(46 * wide, 47 * wide)]).not.toEqual([
+    ...a.points.subarray(46 * wide, 47 * wide),
+  ]);
 });
