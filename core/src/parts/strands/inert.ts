@@ -9,7 +9,8 @@ export function strandsInert(
 ): string | null {
   if (key === 'droop' && !part.keepsGroom)
     return 'It does not keep its groom, so it feels all of its weight.';
-  if ((key === 'drag' || key === 'lift') && shot.airDensity === 0) return 'The air has no density: set it under World.';
+  if ((key === 'drag' || key === 'lift') && shot.airDensity === 0)
+    return 'The air has no density: set it under World.';
   if ((key === 'damping' || key === 'root') && part.settings.hold === 0 && part.settings.bend === 0)
     return 'Nothing holds it: raise Hold or Bend.';
   if (key !== 'amount' && part.settings.amount === 0 && !part.keys.amount?.length)
