@@ -64,6 +64,8 @@ interface SettingGroupsProps {
   /** Settings that stand above the groups, and what stands among them. */
   first?: readonly string[];
   firstOf?: ReactNode;
+  /** Groups that are in use whatever their settings are. */
+  uses?: readonly SettingGroup[];
   /** What a group has beside its settings. */
   extras?: Partial<Record<SettingGroup, ReactNode>>;
   /** Why a setting has no effect, or null. */
@@ -77,7 +79,8 @@ const NO_JOINTS: readonly JointPlace[] = [];
 
 /** All settings of some parts of one kind: what is reached for first, then group by group, in working order. */
 export function SettingGroups(props: SettingGroupsProps) {
-  const { table, initial, parts, length, sketch, first = [], extras, inert, joints = NO_JOINTS, run } = props;
+  const { table, initial, parts, length, sketch, first = [], uses = [] } = props;
+  const { extras, inert, joints = NO_JOINTS, run } = props;
   const [open, setOpen] = useState<string | null>(null);
   const [apart, setApart] = useState(true);
   const [wanted, setWanted] = useState('');
@@ -130,7 +133,7 @@ export function SettingGroups(props: SettingGroupsProps) {
       ) : (
         SETTING_GROUPS.filter((g) => names.some((k) => table[k]!.group === g && !first.includes(k))).map(
           (group) => (
-            <Group key={group} name={group} used={inUse(table, group, parts)}>
+            <Group key={group} name={group} used={uses.includes(group) || inUse(table, group, parts)}>
               {names.filter((k) => table[k]!.group === group && !first.includes(k)).map(row)}
               {extras?.[group]}
             </Group>

@@ -6,6 +6,7 @@ import {
   type StrandSettingKey,
   type StrandsPart,
 } from '@oscillum/core/strands';
+import { inOrder, minds } from '@oscillum/core/model';
 import { changeStrands, comb, putStrandPreset } from '../../../state/parts/strands/edits';
 import { settingAt } from '../../../state/settingAt';
 import { selectShot, useAppSelector } from '../../../state/store';
@@ -34,6 +35,9 @@ const roughly = (part: StrandsPart, at: number, faster: number, damped: number) 
 /** How the selected hair grows, moves and looks. */
 export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
   const shot = useAppSelector(selectShot)!;
+  const touches = inOrder(shot.colliders).some((c) =>
+    parts.some((p) => minds(p.collidesWith.colliders, c.id)),
+  );
   const combing = useAppSelector((s) => s.view.combing);
   const ids = parts.map((p) => p.id);
   const one = parts[0]!;
@@ -70,6 +74,7 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
         parts={parts}
         length={one.growth?.length ?? 0.1}
         first={FIRST}
+        uses={touches ? ['Contact'] : []}
         inert={(name) => strandsInert(one, shot, name as StrandSettingKey)}
         extras={{
           Swing: <Keeps parts={parts} run={run} />,
