@@ -197,7 +197,14 @@ test('hair is combed, cut and left alone under the brush, a stroke an edit; guid
   await expect
     .poll(async () => Math.min(...(await lengths()).map((l, k) => l / was[k]!)))
     .toBeGreaterThan(0.99);
-  await bar.getByRole('button', { name: 'done' }).click();
+  // Another room shows what is simulated, and the brush is put down.
+  await page.getByRole('link', { name: 'Hand off' }).click();
+  await expect(page.getByRole('button', { name: 'Without', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'false',
+  );
+  await page.getByRole('link', { name: 'Tune' }).click();
+  await expect(bar).toHaveCount(0);
   await expect(page.getByText(/guides, brushed or drawn since they were grown/)).toBeVisible();
 
   const csv = 'strand,x,y,z\n1,0,0.9,0.2\n1,0,0.92,0.25\n1,0,0.9,0.3\n';

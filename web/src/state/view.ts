@@ -241,8 +241,8 @@ export const viewSlice = createSlice({
         shaking: false,
         shake: null,
         painting: null,
-        combing: null,
       });
+      endCombing(state);
     },
     frameSet: (state, { payload }: PayloadAction<number>) => {
       state.frame = payload;
@@ -323,7 +323,9 @@ export const viewSlice = createSlice({
     },
     paintingSet: (state, { payload }: PayloadAction<ViewSlice['painting']>) => {
       state.painting = payload;
-      if (payload) Object.assign(state, { shaking: false, pick: null, hoverJoint: null, combing: null });
+      if (!payload) return;
+      Object.assign(state, { shaking: false, pick: null, hoverJoint: null });
+      endCombing(state);
     },
     combingSet: (state, { payload }: PayloadAction<string | null>) => {
       if (payload === null) return endCombing(state);

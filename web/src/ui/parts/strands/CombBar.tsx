@@ -43,6 +43,13 @@ function Bar({ part }: { part: StrandsPart }) {
     tool.current = drawn && new CombTool(drawn.host, drawn, character, store);
     return () => tool.current?.dispose();
   }, [stage, character, store]);
+  // Other rooms show what is simulated again.
+  useEffect(
+    () => () => {
+      if (!location.pathname.endsWith('/tune')) dispatch(viewSlice.actions.combingSet(null));
+    },
+    [dispatch],
+  );
   // Once the stage has drawn the hair as it is now.
   useEffect(() => {
     const asked = requestAnimationFrame(() => requestAnimationFrame(() => tool.current?.show()));

@@ -36,7 +36,11 @@ export function TakeRows({ part }: { part: StrandsPart }) {
         metresPerUnit,
       ),
     );
-    setSaid(dispatch(takeLines(character, part.id, lines)));
+    try {
+      setSaid(dispatch(takeLines(character, part.id, lines)));
+    } catch (e) {
+      setSaid([sentenceOf(e)]);
+    }
   };
   return (
     <>

@@ -16,6 +16,7 @@ import { lengthOfGuide, type StrandsPart } from '@oscillum/core/strands';
 import type { SurfacePlace } from '../../../stage/meshSurface';
 import type { Stage } from '../../../stage/stage';
 import type { CombHow } from '../../../state/brushes';
+import { sentenceOf } from '../../../state/edits';
 import { keepGuides } from '../../../state/parts/strands/edits';
 import type { Dispatch, State } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
@@ -245,7 +246,7 @@ export class CombTool extends OverStage {
     else if (held.changed.size > 0) {
       const { does } = this.how;
       const name = `${does[0]!.toUpperCase()}${does.slice(1)} hair`;
-      this.store.dispatch(keepGuides(part.id, name, held.hair.toRest()));
+      this.keep(part, name, held.hair.toRest());
     }
   };
 
@@ -265,7 +266,16 @@ export class CombTool extends OverStage {
     if (!guide) return sayTrouble('No hair can stand there: the mesh has no area at that place.');
     const guides = [...hair.toRest(), guide];
     if (this.how.mirror) guides.push(guide.map((x, o) => (o % 3 === 0 ? -x : x)));
-    this.store.dispatch(keepGuides(part.id, 'Draw a guide', guides));
+    this.keep(part, 'Draw a guide', guides);
+  }
+
+  /** Keeps guides as one edit, or says why they cannot be. */
+  private keep(part: StrandsPart, name: string, guides: readonly Float64Array[]): void {
+    try {
+      this.store.dispatch(keepGuides(part.id, name, guides));
+    } catch (e) {
+      sayTrouble(sentenceOf(e));
+    }
   }
 
   protected readonly key = (e: KeyboardEvent): void => {
