@@ -31,8 +31,11 @@ export interface SoftBodySkin {
   gives(x: number, y: number, z: number): number;
   /** An impulse on that place that waits for its next step, N s. */
   push(x: number, y: number, z: number, px: number, py: number, pz: number): void;
-  /** The same, given over its next few steps: of what does not know how readily it gives way. */
-  lean(x: number, y: number, z: number, px: number, py: number, pz: number): void;
+  /**
+   * The same, given over its next few steps, of what does not know how readily it gives way: what carries that place
+   * is made no faster by it than `most`, m/s, beside its own weight.
+   */
+  lean(x: number, y: number, z: number, px: number, py: number, pz: number, most: number): void;
 }
 
 /** A link of a chain as something other chains touch. */

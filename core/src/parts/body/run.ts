@@ -134,7 +134,7 @@ class BodyRun implements PartRun {
     const arena = ownArena(env.track, part.id, bodyNumbers(lattice, this.press));
     this.body = makeSoftBody(lattice, matter, this.h, arena, this.press);
     this.stands = touched
-      ? makeSkinBody(this.body, this.press.skin, touch.triangles, lattice.rest, part.settings.friction)
+      ? makeSkinBody(this.body, this.press.skin, touch.triangles, lattice.rest, part.settings.friction, this.h)
       : null;
     this.bodies = this.stands ? [this.stands.body] : [];
     this.outs =
@@ -188,8 +188,8 @@ class BodyRun implements PartRun {
 
   asides(): readonly (Float64Array | Uint8Array)[] {
     const { body, meets, grown, skin, press } = this;
-    const leans = this.stands ? [this.stands.leans] : [];
-    return [...body.asides, ...meets.state, grown, skin, body.shown, press.skin.off, ...leans];
+    const waits = this.stands?.waits ?? [];
+    return [...body.asides, ...meets.state, grown, skin, body.shown, press.skin.off, ...waits];
   }
 
   /** Where its animation has the nodes and the surface at a moment, in rows. */
@@ -250,7 +250,7 @@ class BodyRun implements PartRun {
     this.started = body.begin(places, speeds);
     Object.assign(this.noted, this.started);
     shown.set(animated);
-    this.stands?.leans.fill(0);
+    for (const list of this.stands?.waits ?? []) list.fill(0);
     this.stands?.stand(true);
   }
 

@@ -3,6 +3,8 @@ import { boxOf, carryPoints, type BodySkin, type SoftBody } from '../../solver/s
 
 /** Share of what leans on it that a body gets in a step: at once, what is heavier than its nodes would throw them. */
 const SHARE = 0.2;
+/** What leans on a node presses it at most as hard as so many times its own weight would, m/s². */
+const HARDEST = 4 * 9.81;
 
 /** The surface of a soft body as others touch it. */
 export interface SkinBody {
@@ -11,8 +13,8 @@ export interface SkinBody {
   stand(begins: boolean): void;
   /** Gives its nodes a share of what leans on them, before a step of its own. */
   give(): void;
-  /** What leans on its nodes and is not given yet, N s, 3 numbers each. */
-  readonly leans: Float64Array;
+  /** What leans on its nodes and is not given yet, N s, 3 numbers each; and how much faster it may make each, m/s. */
+  readonly waits: readonly Float64Array[];
   /** It stays where it is for a step of the shot. */
   rest(): void;
 }
@@ -24,6 +26,8 @@ export function makeSkinBody(
   triangles: Uint32Array,
   rest: ArrayLike<number>,
   friction: number,
+  /** s: one step of its own. */
+  h: number,
 ): SkinBody {
   const places = new Float64Array(3 * skin.points);
   carryPoints(places, { ...skin, off: places }, Float64Array.from(rest));
@@ -38,6 +42,8 @@ export function makeSkinBody(
   };
   /** Impulses on its nodes that are given over some steps, N s. */
   const leans = new Float64Array(soft.pushes.length);
+  /** m/s: how much faster what leans on a node may make it. */
+  const fastest = new Float64Array(soft.mass.length);
   const add = (to: Float64Array, ...[x, y, z, px, py, pz]: Parameters<SoftBodySkin['push']>) =>
     each(x, y, z, (node, w) => {
       if (soft.free[node]! === 0) return;
@@ -54,17 +60,28 @@ export function makeSkinBody(
       return sum;
     },
     push: (...p) => add(soft.pushes, ...p),
-    lean: (...p) => add(leans, ...p),
+    lean: (x, y, z, px, py, pz, most) => {
+      add(leans, x, y, z, px, py, pz);
+      each(x, y, z, (node, w) => w > 0 && (fastest[node] = Math.max(fastest[node]!, most)));
+    },
   });
   return {
     body,
-    leans,
+    waits: [leans, fastest],
     give: () => {
-      for (let o = 0; o < leans.length; o++) {
-        const now = SHARE * leans[o]!;
-        soft.pushes[o]! += now;
-        leans[o]! -= now;
+      for (let i = 0; i < fastest.length; i++) {
+        const o = 3 * i;
+        const size = Math.sqrt(leans[o]! ** 2 + leans[o + 1]! ** 2 + leans[o + 2]! ** 2);
+        if (size === 0) continue;
+        const most = (fastest[i]! + HARDEST * h) * soft.mass[i]!;
+        const keep = Math.min(1, most / (SHARE * size));
+        for (let k = o; k < o + 3; k++) {
+          leans[k]! *= keep;
+          soft.pushes[k]! += SHARE * leans[k]!;
+          leans[k]! -= SHARE * leans[k]!;
+        }
       }
+      fastest.fill(0);
     },
     rest: () => void surface.earlier.set(surface.vertices),
     stand: (begins) => {

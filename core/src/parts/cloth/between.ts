@@ -38,14 +38,14 @@ function pushedFrom(soft: SoftBodySkin, riding: () => Riding | null): SoftBodySk
   const [at, by] = [new Float64Array(3), new Float64Array(3)];
   return {
     ...soft,
-    lean: (x, y, z, px, py, pz) => {
+    lean: (x, y, z, px, py, pz, most) => {
       const rides = riding();
-      if (!rides?.apart) return soft.lean(x, y, z, px, py, pz);
+      if (!rides?.apart) return soft.lean(x, y, z, px, py, pz, most);
       at.set([x, y, z]);
       by.set([px, py, pz]);
       rides.out(at, at);
       rides.turnedOut(by);
-      soft.lean(at[0]!, at[1]!, at[2]!, by[0]!, by[1]!, by[2]!);
+      soft.lean(at[0]!, at[1]!, at[2]!, by[0]!, by[1]!, by[2]!, most);
     },
   };
 }

@@ -6,13 +6,13 @@ import { makeClothPart } from './shared';
 
 const TOP = 0.15;
 
-/** A flat felt of half a metre that lies 2 cm over a soft block, so many kg/m². */
-function felt(weight: number, touches: boolean) {
+/** A flat felt that lies 2 cm over a soft block, so many kg/m²; `across` is gravity along x, m/s². */
+function felt(weight: number, touches: boolean, { across = 0, hold = 6, friction = 0.8, size = 0.5 } = {}) {
   const n = 16;
   const places: number[] = [];
   const triangles: number[] = [];
   for (let j = 0; j <= n; j++)
-    for (let i = 0; i <= n; i++) places.push(0.5 * (i / n - 0.5), TOP + 0.02, 0.5 * (j / n - 0.5));
+    for (let i = 0; i <= n; i++) places.push(size * (i / n - 0.5), TOP + 0.02, size * (j / n - 0.5));
   for (let j = 0; j < n; j++)
     for (let i = 0; i < n; i++) {
       const q = j * (n + 1) + i;
@@ -25,7 +25,7 @@ function felt(weight: number, touches: boolean) {
       block: {
         cells: 4,
         order: 1,
-        settings: { hold: 6, holdDamping: 0.7, droop: 8, gravity: 0, density: 0.2 },
+        settings: { hold, holdDamping: 0.7, droop: 8, gravity: 0, density: 0.2 },
       },
     },
     (d) => {
@@ -33,8 +33,9 @@ function felt(weight: number, touches: boolean) {
         ...{ id: 'felt', name: 'Felt', order: 0, mesh: { node: 2, name: 'felt' }, holds: [] },
         collidesWith: { colliders: [], parts: touches ? ['block'] : [] },
       });
-      Object.assign(cloth.settings, { hold: 0, weight, thickness: 0.006, friction: 0.8, drag: 0, lift: 0 });
+      Object.assign(cloth.settings, { hold: 0, weight, thickness: 0.006, friction, drag: 0, lift: 0 });
       d.parts.felt = cloth;
+      if (across > 0) d.gravity = [across, -9.81, 0];
     },
     { seconds: 1.5 },
   );
@@ -59,13 +60,34 @@ describe('a cloth and a soft body', () => {
     expect(middle[1]! - height(lies.block)).toBeLessThan(0.03);
   });
 
-  it('a heavy cloth presses the body down, a light one hardly', () => {
-    const [light, heavy] = [felt(0.05, true), felt(8, true)];
-    const low = (x: Float64Array) => Math.min(...x.filter((_, o) => o % 3 === 1));
-    expect(height(light.block)).toBeGreaterThan(TOP - 0.002);
-    // 2 kg on 5.4 kg that are held at 6 Hz, beside what they are pressed together by.
-    expect(low(heavy.block)).toBeLessThan(-TOP - 0.001);
-    expect(height(heavy.block)).toBeLessThan(TOP - 0.002);
-    expect(heavy.frames.points.every(Number.isFinite)).toBe(true);
+  const block = { weight: 0.2 * 1000 * 0.3 ** 3, rate: (hz: number) => (2 * Math.PI * hz) ** 2 };
+  const middle = (x: Float64Array, axis: number) =>
+    x.reduce((sum, p, o) => (o % 3 === axis ? sum + p : sum), 0) / (x.length / 3);
+
+  it('presses the body down by its weight', () => {
+    const low = (weight: number) => -middle(felt(weight, true, { size: 0.24 }).block, 1);
+    for (const weight of [2, 8]) {
+      const expected = (weight * 0.24 ** 2 * 9.81) / (block.weight * block.rate(6));
+      expect(Math.abs(low(weight) - expected)).toBeLessThan(0.15 * expected);
+    }
+  });
+
+  it('does not throw the body, however heavy it is and however it hangs over its edges', () => {
+    for (const weight of [8, 30]) {
+      const { frames, block } = felt(weight, true);
+      expect(frames.points.every(Number.isFinite)).toBe(true);
+      for (const x of block) expect(Math.abs(x)).toBeLessThan(TOP + 0.012);
+    }
+  });
+
+  it('what friction holds the cloth back by, the body feels: it is drawn along by as much', () => {
+    const across = (weight: number, friction: number) =>
+      middle(felt(weight, true, { across: 1.5, hold: 2, friction, size: 0.24 }).block, 0);
+    expect(Math.abs(across(4, 0))).toBeLessThan(1e-6);
+    for (const weight of [1, 4, 30]) {
+      const expected = (weight * 0.24 ** 2 * 1.5) / (block.weight * block.rate(2));
+      // The skin goes a little farther than the middle of the mass.
+      expect(Math.abs(across(weight, 0.8) - expected)).toBeLessThan(0.12 * expected);
+    }
   });
 });

@@ -119,14 +119,11 @@ export class BodyContacts {
     return this.body.free !== null;
   }
 
-  /**
-   * Gives a soft body what it gets back of the points it pushed in this step, each where it is. Friction is left out:
-   * taken back a step later it would throw what is light against the sheet to and fro.
-   */
+  /** Gives a soft body what it gets back of the points it pushed and rubbed in this step, each where it is. */
   pushSoft(): void {
     const { soft } = this.body;
     if (!soft) return;
-    const { slot, push, given, rub, w, x, touched, h } = this.fields;
+    const { slot, push, given, w, x, touched, h } = this.fields;
     for (let k = 0; k < this.used; k++) {
       const i = slot[k]!;
       if (push[k] === 0 || !(w[i]! > 0)) continue;
@@ -134,12 +131,10 @@ export class BodyContacts {
       const begins = touched[i]! >= 4 && touched[i]! < 7;
       const per = -(begins ? 1 / h : 9 / (4 * h)) / w[i]!;
       const [o, d] = [3 * i, 3 * k];
-      const [px, py, pz] = [0, 1, 2].map((a) => per * (given[d + a]! - rub[d + a]!)) as [
-        number,
-        number,
-        number,
-      ];
-      soft.lean(x[o]!, x[o + 1]!, x[o + 2]!, px, py, pz);
+      const [px, py, pz] = [per * given[d]!, per * given[d + 1]!, per * given[d + 2]!];
+      // Where it begins, at most as fast as it came on.
+      const most = begins ? w[i]! * Math.sqrt(px * px + py * py + pz * pz) : 0;
+      soft.lean(x[o]!, x[o + 1]!, x[o + 2]!, px, py, pz, most);
     }
   }
 

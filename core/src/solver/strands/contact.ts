@@ -220,7 +220,7 @@ export class StrandContacts {
         (turn[m + 3 * a]! * by[0]! + turn[m + 3 * a + 1]! * by[1]! + turn[m + 3 * a + 2]! * by[2]!) / this.h,
     ) as [number, number, number];
     const [x, y, z] = [seen[o]!, seen[o + 1]!, seen[o + 2]!];
-    if (body.soft) body.soft.lean(x, y, z, px, py, pz);
+    if (body.soft) body.soft.lean(x, y, z, px, py, pz, Infinity);
     else pushBody(body, x, y, z, px, py, pz);
   }
 }
