@@ -8,6 +8,8 @@ export interface NamedMesh {
   name: string;
   sculpt: Sculpt;
   thin: boolean;
+  /** Its indices are pairs: lines. */
+  lines?: boolean;
 }
 
 export function brindleMeshes(rig: Rig): NamedMesh[] {

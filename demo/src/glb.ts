@@ -1,6 +1,7 @@
 import {
   Document,
   NodeIO,
+  Primitive,
   type Buffer,
   type Material,
   type Node,
@@ -70,7 +71,7 @@ function addMeshes({ doc, buffer, scene }: Filling, skin: Skin, meshes: readonly
   const solid = some(false) ? material('ink', false) : null;
   const cloth = some(true) ? material('felt', true) : null;
   for (const m of meshes) {
-    const g = m.sculpt.finish();
+    const g = m.sculpt.finish(m.lines);
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint16Array | Uint32Array) =>
       doc
         .createAccessor()
@@ -81,12 +82,13 @@ function addMeshes({ doc, buffer, scene }: Filling, skin: Skin, meshes: readonly
     const primitive = doc
       .createPrimitive()
       .setAttribute('POSITION', accessor('VEC3', g.positions))
-      .setAttribute('NORMAL', accessor('VEC3', g.normals))
       .setAttribute('COLOR_0', accessor('VEC4', g.colours))
       .setAttribute('JOINTS_0', accessor('VEC4', g.joints))
       .setAttribute('WEIGHTS_0', accessor('VEC4', g.weights))
       .setIndices(accessor('SCALAR', small))
       .setMaterial(m.thin ? cloth : solid);
+    if (m.lines) primitive.setMode(Primitive.Mode.LINES!);
+    else primitive.setAttribute('NORMAL', accessor('VEC3', g.normals));
     scene.addChild(
       doc.createNode(`${m.name} mesh`).setMesh(doc.createMesh(m.name).addPrimitive(primitive)).setSkin(skin),
     );

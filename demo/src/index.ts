@@ -12,6 +12,8 @@ import { withGusts, withPoncho } from './ponchoShots';
 import { withSoftness } from './softShots';
 import { balloonMesh } from './balloons';
 import { withDown } from './downShot';
+import { hoistClips, hoistMeshes, hoistRig } from './hoist';
+import { withCords } from './hoistShot';
 import { parcelClips, parcelMeshes, parcelRig } from './parcel';
 import { mailClips, mailMeshes, mailRig } from './mail';
 import { withBalloons, withJelly, withMail } from './postShots';
@@ -23,6 +25,7 @@ export async function brindleGlb(): Promise<Uint8Array<ArrayBuffer>> {
 }
 
 export { goatGlb } from './goat';
+export { CORD, DRUM, HOIST_AXLES } from './hoist';
 
 export async function lanternGlb(): Promise<Uint8Array<ArrayBuffer>> {
   const rig = lanternRig();
@@ -37,6 +40,11 @@ export async function parcelGlb(): Promise<Uint8Array<ArrayBuffer>> {
 export async function mailGlb(): Promise<Uint8Array<ArrayBuffer>> {
   const rig = mailRig();
   return toGlb('Mail', rig, mailMeshes(rig), mailClips());
+}
+
+export async function hoistGlb(): Promise<Uint8Array<ArrayBuffer>> {
+  const rig = hoistRig();
+  return toGlb('Hoist', rig, hoistMeshes(rig), hoistClips());
 }
 
 /** Brindle with post balloons on her wing. */
@@ -61,6 +69,7 @@ export async function demoFiles(): Promise<DemoFile[]> {
   const parcel = await parcelGlb();
   const balloons = await balloonsGlb();
   const mail = await mailGlb();
+  const hoist = await hoistGlb();
   return [
     {
       fileName: 'brindle.glb',
@@ -118,6 +127,11 @@ export async function demoFiles(): Promise<DemoFile[]> {
       fileName: 'brindle.glb',
       bytes: brindle,
       shots: [withDown(demoShot('Brindle, Lookout in down', 'brindle.glb', brindle, 'Lookout', []), brindle)],
+    },
+    {
+      fileName: 'hoist.glb',
+      bytes: hoist,
+      shots: [withCords(demoShot('Mail hoist, Four turns', 'hoist.glb', hoist, 'Hoist', []), hoist)],
     },
   ];
 }

@@ -128,7 +128,8 @@ export class Sculpt {
     });
   }
 
-  finish(): {
+  /** As the lists of a mesh: without triangles that have no area, or as it is where its indices are pairs. */
+  finish(lines = false): {
     positions: Float32Array;
     normals: Float32Array;
     colours: Float32Array;
@@ -146,7 +147,7 @@ export class Sculpt {
       this.positions[3 * i + 2]!,
     ];
     const kept: number[] = [];
-    for (let t = 0; t < this.indices.length; t += 3) {
+    for (let t = 0; t < (lines ? 0 : this.indices.length); t += 3) {
       const [a, b, c] = [this.indices[t]!, this.indices[t + 1]!, this.indices[t + 2]!];
       const face = cross(sub(at(b), at(a)), sub(at(c), at(a)));
       if (length(face) < 1e-12) continue;
@@ -168,7 +169,7 @@ export class Sculpt {
       colours: Float32Array.from(this.colours),
       joints: Uint16Array.from(this.joints),
       weights: Float32Array.from(this.weights),
-      indices: Uint32Array.from(kept),
+      indices: Uint32Array.from(lines ? this.indices : kept),
     };
   }
 }

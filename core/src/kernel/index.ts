@@ -7,6 +7,7 @@ export { buildBase } from './chain/base';
 export { placeSource } from './chain/source';
 export { stepChain } from './chain/step';
 export { aimBend, turnNormals } from './cloth/bend';
+export { bendCords } from './cloth/cords';
 export { bendBack } from './cloth/bendPaths';
 export { blowCloth } from './cloth/air';
 export { keepLengths } from './cloth/lengths';

@@ -9,21 +9,23 @@ export interface Path {
 
 /** Two edges go on from one to the other when they are straighter than 120°. */
 const STRAIGHT = -0.5;
-/** Rims of fewer edges are no loops: they are a hole of the mesh or a slit. */
+/** Rims of fewer edges are no loops: they are a hole of the mesh or a slit. Lines close with three. */
 const LEAST_LOOP = 6;
+const LEAST_CORD = 3;
 /** A path is a hoop when its distance from the rims changes by no more than this share of its length. */
 const HOOP = 0.5;
 
 /**
- * All edges of a sheet as paths, in the order they are solved: closed rims first, then hoops, then what runs from rim
+ * All edges of a sheet as paths, in the order they are solved: closed rims and rows of lines first, then hoops, then what runs from rim
  * to rim, the longest of each first. At each point the straightest pairs of edges go on into each other.
  */
 export function findPaths(sheet: Sheet): Path[] {
   const mates = pairEdges(sheet);
   const goesOn = (e: number, v: number) => mates[2 * e + (sheet.edges[2 * e + 1] === v ? 1 : 0)]!;
-  const loops = rims(sheet).filter((l) =>
+  const smooth = rings(sheet, 1, LEAST_LOOP).filter((l) =>
     l.edges.every((e, j) => goesOn(e, l.points[j + 1 === l.points.length ? 0 : j + 1]!) >= 0),
   );
+  const loops = [...smooth, ...rings(sheet, 0, LEAST_CORD)];
   const done = new Uint8Array(sheet.length.length);
   for (const l of loops) for (const e of l.edges) done[e] = 1;
   const seen = new Int32Array(sheet.points).fill(-1);
@@ -102,17 +104,17 @@ function flatWay(
   return [p / l, q / l, r / l];
 }
 
-/** Closed rims: edges of one triangle that follow each other round; one with a sharp corner is no loop. */
-function rims(sheet: Sheet): Path[] {
+/** Edges of so many triangles that follow each other round: rims with one, closed rows of lines with none. */
+function rings(sheet: Sheet, triangles: 0 | 1, least: number): Path[] {
   const { edges, faces, points } = sheet;
   const at: number[][] = Array.from({ length: points }, () => []);
   faces.forEach((n, e) => {
-    if (n === 1) for (let s = 0; s < 2; s++) at[edges[2 * e + s]!]!.push(e);
+    if (n === triangles) for (let s = 0; s < 2; s++) at[edges[2 * e + s]!]!.push(e);
   });
   const done = new Uint8Array(faces.length);
   const out: Path[] = [];
   for (let start = 0; start < faces.length; start++) {
-    if (faces[start] !== 1 || done[start]) continue;
+    if (faces[start] !== triangles || done[start]) continue;
     const first = edges[2 * start]!;
     const row = [first];
     const ring: number[] = [];
@@ -130,7 +132,7 @@ function rims(sheet: Sheet): Path[] {
       }
       e = next[0]!;
     }
-    if (ring.length >= LEAST_LOOP)
+    if (ring.length >= least)
       out.push({ points: Int32Array.from(row), edges: Int32Array.from(ring), closed: true });
   }
   return out;
@@ -182,7 +184,7 @@ export function alongEdges({ edges, length, points }: Sheet, from: Uint8Array): 
 
 /** The points of each closed rim, corners or not, the shortest rim first. */
 export const findRims = (sheet: Sheet): Int32Array[] =>
-  rims(sheet)
+  rings(sheet, 1, LEAST_LOOP)
     .map((l) => [l.edges.reduce((s, e) => s + sheet.length[e]!, 0), l.points] as const)
     .sort((a, b) => a[0] - b[0])
     .map(([, points]) => points);

@@ -49,6 +49,7 @@ export interface ClothKernels {
   predictCloth(at: number): void;
   blowCloth(at: number): void;
   aimBend(at: number): void;
+  bendCords(at: number): void;
   bendBack(at: number): void;
   keepLengths(at: number): void;
   keepLeash(at: number): void;

@@ -65,8 +65,8 @@ export function layOutCloth(character: Character, part: ClothPart): ClothLayout 
       'Choose a simpler mesh.',
     );
   const sheet = sheetOf(character, node);
-  if (sheet.triangles.length === 0)
-    throw fail(`${name} has no triangle with an area`, 'mesh', 'Choose another mesh.');
+  if (sheet.edges.length === 0)
+    throw fail(`${name} has no triangle with an area and no line`, 'mesh', 'Choose another mesh.');
   const skin = character.skins[own.skin];
   for (const { to } of part.ties)
     if (to.by === 'joint' && character.nodes[to.joint.node]?.name !== to.joint.name)

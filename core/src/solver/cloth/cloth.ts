@@ -1,5 +1,6 @@
 import { finishCloth, predictCloth } from '../../kernel/cloth/advance';
 import { blowCloth } from '../../kernel/cloth/air';
+import { bendCords } from '../../kernel/cloth/cords';
 import { aimBend } from '../../kernel/cloth/bend';
 import { bendBack } from '../../kernel/cloth/bendPaths';
 import { ClothStep } from '../../kernel/cloth/fields';
@@ -27,6 +28,7 @@ import {
   type Make,
   type SheetMatter,
 } from './setup';
+import { threadFields } from './threads';
 import type { StepBody } from './stepBody';
 import { looseSheet } from './loose';
 import { findPaths, normalsOf, type Sheet } from '../../sheets/index';
@@ -117,6 +119,7 @@ const REFERENCE = {
   blowCloth,
   aimBend,
   bendBack,
+  bendCords,
   keepLengths,
   keepLeash,
   finishCloth,
@@ -128,7 +131,12 @@ const numbersOf = ({ sheet, bodies, selfContact }: ClothNeeds, { size, lanes }: 
   (selfContact ? selfNumbers(sheet.points) : 0) +
   bodies.reduce(
     (sum, b) => sum + bodyNumbers(sheet.points, b),
-    60 * (sheet.points + 1) + sheet.triangles.length + 24 * size + 2 * lanes.length + 1000,
+    60 * (sheet.points + 1) +
+      sheet.triangles.length +
+      sheet.edges.length +
+      24 * size +
+      2 * lanes.length +
+      1000,
   );
 
 function fieldsOf(
@@ -168,6 +176,7 @@ function fieldsOf(
     Float64Array
   >;
   const fields = Object.assign(new ClothStep(), {
+    ...threadFields(sheet, paths, needs, make),
     ...{ points: n, triangles: sheet.triangles.length / 3, h },
     ...{ ...places, w, triangle, normal },
     ...{ pull: beside(n, 1), damp: beside(n, 1), touched: beside(n, 1) },
@@ -293,6 +302,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
       if (matter.rigidity > 0) {
         if (clock[0]! % often === 0) run('aimBend');
         run('bendBack');
+        if (fields.knots > 0) run('bendCords');
       }
       run('keepLengths');
       if (fill) filled().keep(x, fill, (clock[1] === 1 ? 1 : 9 / 4) / h ** 2);

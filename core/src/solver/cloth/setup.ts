@@ -132,7 +132,9 @@ export function lengthFields(
   const fill = (none: number, of: (e: number, hem: number) => number) => {
     const out = make.numbers(size).fill(none);
     for (const p of placed)
-      p.path.edges.forEach((e, j) => (out[placeOf(p, j)] = of(e, p.path.closed ? HEM : 1)));
+      p.path.edges.forEach(
+        (e, j) => (out[placeOf(p, j)] = of(e, p.path.closed && sheet.faces[e]! > 0 ? HEM : 1)),
+      );
     return out;
   };
   const softness = (stiffness: number) => (e: number, hem: number) => {

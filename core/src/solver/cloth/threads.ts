@@ -1,0 +1,40 @@
+import type { ClothStep } from '../../kernel/cloth/fields';
+import type { Sheet } from '../../sheets/index';
+import type { Grouped, Make } from './setup';
+
+/** A point is bent back at most so many times as hard as its inertia holds it: what is stiffer does not come to rest. */
+const STIFFEST = 0.5;
+
+/** Edges without triangles, as what air blows on and, where they are closed rows, as what bends. */
+export function threadFields(
+  { faces, edges, share, length }: Sheet,
+  { placed }: Grouped,
+  { rigidity, mass, perStep }: { rigidity: number; mass: Float64Array; perStep: number },
+  make: Make,
+): Pick<ClothStep, 'threads' | 'thread' | 'strip' | 'knots' | 'knot' | 'straight'> {
+  const lines = Array.from(faces.keys()).filter((e) => faces[e] === 0);
+  const [thread, strip] = [make.ints(2 * lines.length), make.numbers(lines.length)];
+  lines.forEach((e, k) => {
+    thread.set(edges.subarray(2 * e, 2 * e + 2), 2 * k);
+    strip[k] = share[e]! * length[e]! ** 2;
+  });
+  const knots: number[] = [];
+  const stiff: number[] = [];
+  for (const { path } of placed) {
+    const n = path.edges.length;
+    if (!path.closed || path.edges.some((e) => faces[e]! > 0)) continue;
+    for (let j = 0; j < n; j++) {
+      const [before, after] = [path.edges[(j + n - 1) % n]!, path.edges[j]!];
+      const l = (length[before]! + length[after]!) / 2;
+      const at = path.points[j]!;
+      knots.push(path.points[(j + n - 1) % n]!, at, path.points[(j + 1) % n]!);
+      const bends = (rigidity * share[after]! * length[after]!) / l ** 3;
+      stiff.push(Math.min(bends, STIFFEST * perStep * mass[at]!));
+    }
+  }
+  const knot = make.ints(knots.length);
+  knot.set(knots);
+  const straight = make.numbers(stiff.length);
+  straight.set(stiff);
+  return { threads: lines.length, thread, strip, knots: stiff.length, knot, straight };
+}
