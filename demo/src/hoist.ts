@@ -69,7 +69,7 @@ function drum(rig: Rig, name: string): Sculpt {
   sculpt.grid(12, 32, true, (v, u) => {
     const z = wide * (Math.min(0.9, Math.max(0.1, v)) - 0.1) * 1.25 - wide / 2;
     const r = v === 0 || v === 1 ? 0.01 : radius;
-    const a = 2 * Math.PI * u;
+    const a = -2 * Math.PI * u;
     return {
       p: [r * Math.cos(a), y + r * Math.sin(a), z],
       colour: Math.floor(8 * u) % 2 === 0 ? WOOD : mix(WOOD, HEMP, 0.45),

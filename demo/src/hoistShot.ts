@@ -1,4 +1,4 @@
-import { clothSettingsFor, makeClothPart } from '@oscillum/core/cloth';
+import { makeClothPart, stringSettingsFor } from '@oscillum/core/cloth';
 import { readGltf } from '@oscillum/core/gltf';
 import { Collider, ColliderId, PartId } from '@oscillum/core/model';
 import { editShot, type Shot } from '@oscillum/core/shot';
@@ -8,7 +8,7 @@ import { CORD, CORDS, DRUM } from './hoist';
 export function withCords(shot: Shot, bytes: Uint8Array): Shot {
   const character = readGltf(bytes, shot.character.fileName);
   const named = (name: string) => ({ node: character.nodes.findIndex((n) => n.name === name), name });
-  return editShot(shot, 'demo-cords', 'Make cloth', (d) => {
+  return editShot(shot, 'demo-cords', 'Make string', (d) => {
     d.preRollSeconds = 0;
     for (const name of ['upper drum', 'lower drum']) {
       const id = ColliderId.parse(name.replace(' ', '-'));
@@ -22,10 +22,7 @@ export function withCords(shot: Shot, bytes: Uint8Array): Shot {
       const id = PartId.parse(name.replace(' ', ''));
       d.parts[id] = makeClothPart({
         ...{ id, name: name[0]!.toUpperCase() + name.slice(1), order, mesh: named(`${name} mesh`) },
-        settings: {
-          ...clothSettingsFor(1),
-          ...{ thickness: CORD, friction: 0.6, weight: 1, damping: 0.3, bend: 0.02, stretch: 0, settle: 2 },
-        },
+        settings: { ...stringSettingsFor(2 * CORD), settle: 2 },
       });
     });
   }).shot;

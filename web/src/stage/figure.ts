@@ -1,5 +1,6 @@
 import type { Character, Primitive } from '@oscillum/core/character';
 import * as THREE from 'three';
+import { Cords } from './cords';
 import { mapInk, paintShares, type MapInk } from './mapInk';
 
 /** What a mesh that is pointed at has added to its colour. */
@@ -19,16 +20,8 @@ interface Body {
   free: THREE.Mesh[] | null;
 }
 
-/** Corners of what is drawn: lines are triangles without an area, seen by their edges. */
-function cornersOf({ indices, lines }: Primitive): Uint32Array {
-  if (lines.length === 0) return indices;
-  return Uint32Array.from(
-    { length: (3 * lines.length) / 2 },
-    (_, k) => lines[2 * Math.floor(k / 3) + Math.min(1, k % 3)]!,
-  );
-}
-
 const NO_POINTS: ReadonlyMap<number, Float64Array> = new Map();
+const NO_WIDTHS: ReadonlyMap<number, number> = new Map();
 
 /**
  * A drawn character: flat colour with a soft shade and an ink outline (an inverted hull of constant width on screen).
@@ -41,6 +34,7 @@ export class Figure {
   private readonly bodies: Body[] = [];
   private readonly outline: THREE.MeshBasicMaterial;
   private readonly disposables: { dispose(): void }[] = [];
+  private readonly cords: Cords;
   private readonly viewport = { value: new THREE.Vector2(1, 1) };
 
   constructor(
@@ -66,7 +60,9 @@ export class Figure {
           if (reach > 1e-6) gl_Position.xy += away / reach * ${(OUTLINE_PX * 2).toFixed(1)} * gl_Position.w;`,
         );
     };
-    this.disposables.push(this.outline);
+    this.cords = new Cords(character);
+    this.group.add(this.cords.group);
+    this.disposables.push(this.outline, this.cords);
     const textures = character.images.map((image) => this.texture(image.mimeType, image.bytes));
     character.nodes.forEach((node, index) => {
       if (node.mesh < 0) return;
@@ -106,7 +102,7 @@ export class Figure {
   ): void {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', new THREE.BufferAttribute(p.positions, 3));
-    geometry.setIndex(new THREE.BufferAttribute(cornersOf(p), 1));
+    geometry.setIndex(new THREE.BufferAttribute(p.indices, 1));
     if (p.normals) geometry.setAttribute('normal', new THREE.BufferAttribute(p.normals, 3));
     else geometry.computeVertexNormals();
     if (p.uvs) geometry.setAttribute('uv', new THREE.BufferAttribute(p.uvs, 2));
@@ -124,7 +120,6 @@ export class Figure {
       transparent: a < 1,
       vertexColors: p.colours !== null,
       side: source?.doubleSided ? THREE.DoubleSide : THREE.FrontSide,
-      wireframe: p.lines.length > 0,
       ...(map ? { map } : {}),
     });
     this.disposables.push(geometry, material);
@@ -197,6 +192,7 @@ export class Figure {
       if (own !== node) continue;
       const drawn = free?.[0]?.visible ? free[0] : mesh;
       const { count } = drawn.geometry.getAttribute('position');
+      drawn.updateMatrixWorld();
       for (let v = 0; v < count; v++)
         out.push(...drawn.getVertexPosition(v, p).applyMatrix4(drawn.matrixWorld).toArray());
     }
@@ -245,11 +241,12 @@ export class Figure {
     );
   }
 
-  /** Puts the figure in a pose: world matrices, 16 numbers a node. */
+  /** Puts the figure in a pose: world matrices, 16 numbers a node; and how wide the lines of meshes are, by node. */
   pose(
     world: Float64Array,
     morphs: ReadonlyMap<number, Float64Array>,
     points: ReadonlyMap<number, Float64Array> = NO_POINTS,
+    widths: ReadonlyMap<number, number> = NO_WIDTHS,
   ): void {
     for (const { skeleton, joints } of this.skeletons) {
       joints.forEach((j, i) => skeleton.bones[i]!.matrixWorld.fromArray(world, 16 * j));
@@ -264,6 +261,7 @@ export class Figure {
         for (let i = 0; i < weights.length; i++) mesh.morphTargetInfluences[i] = weights[i]!;
     }
     this.posePoints(points);
+    this.cords.show((node) => this.placesOf(node), widths);
   }
 
   /** Lights the mesh of a node, or none. */

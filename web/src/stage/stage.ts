@@ -2,6 +2,7 @@ import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
 import { NOTHING } from '../sim/picture';
 import { ballRound, Cameras, projector, type CameraPlace, type Side } from './cameras';
+import { cordWidths } from './cords';
 import { Figure } from './figure';
 import { Ground } from './ground';
 import type { Handle } from './handle';
@@ -81,9 +82,8 @@ export class Stage {
       this.figure.dispose();
     }
     this.figure = character ? new Figure(character, this.repaint) : null;
-    this.figurePose = character ? new FigurePose(character) : null;
-    this.otherPose = character ? new FigurePose(character) : null;
-    this.overlayPose = character ? new FigurePose(character) : null;
+    const pose = () => (character ? new FigurePose(character) : null);
+    [this.figurePose, this.otherPose, this.overlayPose] = [pose(), pose(), pose()];
     this.reach = this.figure?.reach() ?? new Map();
     this.framed = false;
     if (this.figure) this.scene.add(this.figure.group);
@@ -338,7 +338,7 @@ export class Stage {
     this.cameras.goAlong(view.follow ? new THREE.Vector3().fromArray(posed.source, 16 * first + 12) : null);
     if (this.moved(posed, figure)) {
       const put = (p: Posed) => {
-        figure.pose(p.simulated, p.morphs, p.points);
+        figure.pose(p.simulated, p.morphs, p.points, cordWidths(view.shot, view.frame));
         this.surface.tint(view, p, figurePose.character);
         const standing = { ...view, posed: p, character: figurePose.character };
         this.shells.show(view, standing);

@@ -30,8 +30,8 @@ export function blowThreads(step: ClothStep): void {
 }
 
 /**
- * Bends closed rows of lines straight: E = ½ Σ B |Δ²x|² / l³ at each of their points, one after the other. Position-based
- * dynamics with compliance (Macklin, Müller, Chentanez 2016).
+ * Bends closed rows of lines straight: E = ½ Σ B |Δ²x|² / l³ at each of their points, one after the other.
+ * Position-based dynamics with compliance (Macklin, Müller, Chentanez 2016).
  */
 export function bendCords(step: ClothStep): void {
   const knots = int(step.knots);

@@ -1,3 +1,4 @@
+import { pointSpans, sizesOf } from '../../frames/index';
 import { lengthText } from '../../model/index';
 import type { Diagnosis, Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
@@ -23,6 +24,29 @@ const MOST_SUBSTEPS = 16;
 /** A leash that stops too much is lengthened by so much. */
 const LONGER = 2;
 
+/**
+ * Whether it is lower at the end of the shot by a quarter of its size: what lies on something is not. Joints are not
+ * looked at.
+ */
+function sinks({ frames, index, shot }: SimulatedSheet): boolean {
+  const spans = pointSpans(frames, index);
+  if (frames.done === 0 || spans.length === 0) return true;
+  const down = shot.gravity;
+  const heights = (row: number): Float64Array => {
+    const at = sizesOf(frames).points * row;
+    return Float64Array.from(
+      spans.flatMap(({ from, to }) =>
+        Array.from({ length: to - from }, (_, k) =>
+          down.reduce((sum, g, a) => sum - g * frames.points[3 * (at + from + k) + a]!, 0),
+        ),
+      ),
+    );
+  };
+  const mean = (list: Float64Array) => list.reduce((sum, h) => sum + h, 0) / list.length;
+  const [begins, ends] = [heights(0), heights(frames.done - 1)];
+  return mean(begins) - mean(ends) > (Math.max(...begins) - Math.min(...begins)) / 4;
+}
+
 /** What keeps a cloth from moving as one would like, worst causes first. */
 export const diagnoseCloth = (simulated: Simulated<ClothPart>): Diagnosis[] =>
   diagnoseSheet(simulated, leashed(simulated));
@@ -38,7 +62,13 @@ export function diagnoseSheet(simulated: SimulatedSheet, stopped: Leashed | null
   const { held, ties } = track.parts[index]!.layout as SheetLayout;
   const falls = shot.gravity.some((g) => g !== 0) && value('gravity', frames.first) !== 0;
   const loose = !held.includes(1) && ties.every((t) => t.points.length === 0);
-  if (loose && value('hold', frames.first) === 0 && value('leash', frames.first) > 10 && falls)
+  if (
+    loose &&
+    value('hold', frames.first) === 0 &&
+    value('leash', frames.first) > 10 &&
+    falls &&
+    sinks(simulated)
+  )
     say(
       'nothing holds it',
       `Nothing holds ${part.name}, so it falls off the figure.`,

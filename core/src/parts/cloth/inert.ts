@@ -12,13 +12,14 @@ interface Around {
   readonly colliders: Readonly<Record<string, { readonly id: string; readonly muted: boolean }>>;
 }
 
-/** Why a setting of a cloth has no effect as things stand, or null. */
+/** Why a setting of a cloth, or of a `string` (lines alone), has no effect as things stand, or null. */
 export function clothInert(
   part: Pick<SheetPart, 'settings' | 'keys' | 'collidesWith'>,
   shot: Around,
   key: ClothSettingKey,
   threads = true,
   closed = true,
+  string = false,
 ): string | null {
   const off = (k: ClothSettingKey) => part.settings[k] === 0 && !part.keys[k]?.length;
   const { colliders, parts } = part.collidesWith;
@@ -37,6 +38,7 @@ export function clothInert(
       return touchesNothing ? 'It collides with nothing: add colliders under World.' : null;
     case 'drag':
     case 'lift':
+      if (string && key === 'lift') return 'A string has no side that air could lift.';
       return shot.airDensity === 0 ? 'The shot has no air: set its density under World.' : null;
     case 'gravity':
       return shot.gravity.every((g) => g === 0) ? 'The shot has no gravity: set it under World.' : null;

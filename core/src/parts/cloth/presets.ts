@@ -65,6 +65,25 @@ export const CLOTH_PRESETS: readonly ClothPreset[] = [
   ),
 ];
 
+/** What strings are of: lines without triangles. A line weighs as a strip of a 200th of its mesh's size does. */
+export const STRING_PRESETS: readonly ClothPreset[] = [
+  preset('Cord', 'Ropes, laces and mail cords: limp, and grips what it runs over.', {
+    ...{ weight: 1, bend: 0.02, stretch: 0, compression: 0, damping: 0.3, friction: 0.6, drag: 1, lift: 0 },
+  }),
+  preset('Cable', 'Wires and hawsers: stiff, hangs in wide bows.', {
+    ...{ weight: 3, bend: 0.08, stretch: 0, compression: 0, damping: 0.4, friction: 0.4, drag: 0.6, lift: 0 },
+  }),
+  preset('Beads', 'Bead strings and thin chains: heavy and slippery, fold anywhere, hardly blown.', {
+    ...{ weight: 6, bend: 0, stretch: 0, compression: 0, damping: 0.1, friction: 0.15, drag: 0.3, lift: 0 },
+  }),
+];
+
+/** Settings of a new string whose lines are so long on the mean, m: a cord, as thick as half of one. */
+export const stringSettingsFor = (line: number): ClothSettings => ({
+  ...ClothSettings.parse({ ...STRING_PRESETS[0]!.settings, settle: 1 }),
+  thickness: Number((line / 2).toPrecision(2)),
+});
+
 /** Puts a preset on a cloth, in place: keys of what it sets go. */
 export function applyClothPreset(
   part: Pick<SheetPart, 'settings' | 'keys'>,

@@ -12,5 +12,11 @@ export {
 } from './document';
 export { makePanelPart, PanelPart } from './panelDocument';
 export { clothInert } from './inert';
-export { applyClothPreset, CLOTH_PRESETS, clothSettingsFor } from './presets';
+export {
+  applyClothPreset,
+  CLOTH_PRESETS,
+  clothSettingsFor,
+  STRING_PRESETS,
+  stringSettingsFor,
+} from './presets';
 export { CLOTH_SETTINGS, ClothSettings, type ClothSettingKey } from './settings';

@@ -2,7 +2,7 @@ import type { ClothStep } from '../../kernel/cloth/fields';
 import type { Sheet } from '../../sheets/index';
 import type { Grouped, Make } from './setup';
 
-/** A point is bent back at most so many times as hard as its inertia holds it: what is stiffer does not come to rest. */
+/** A point is bent back at most so many times as hard as inertia holds it: what is stiffer does not come to rest. */
 const STIFFEST = 0.5;
 
 /** Edges without triangles, as what air blows on and, where they are closed rows, as what bends. */

@@ -36,6 +36,8 @@ export interface StagePart<P extends Part = Part> {
   strings?(part: P, at: Standing): Float64Array;
   /** The guides of its strands: from a place to another, m, 6 numbers a link. */
   guides?(part: P, at: Standing): Float64Array;
+  /** How thick the lines of a mesh are drawn that it moves, m: the node of the mesh, and their width. */
+  cord?(part: P, frame: number): { readonly node: number; readonly width: number };
   /** What the air does to it where it faces the camera: from a place to another, m, 6 numbers a stroke. */
   air?(part: P, at: Seen): Float64Array;
 }

@@ -1,4 +1,5 @@
 import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
+import { settingAt } from '../../../state/settingAt';
 import type { StagePart } from '../kind';
 import { airStrokes } from './air';
 import { heldPlaces } from './held';
@@ -9,6 +10,8 @@ import { clothTint } from './tint';
 export const clothInk: StagePart<ClothPart> = {
   ...{ line: () => [], dots: () => [] },
   ...{ tint: clothTint, shell: leashShell, air: airStrokes, held: heldPlaces },
+  // It keeps its thickness from what it touches: as thick all round is what is drawn.
+  cord: (part, frame) => ({ node: part.mesh.node, width: 2 * settingAt(part, 'thickness', frame) }),
 };
 
 /** A panel is drawn by its joints: it has many rows, and no single line. */

@@ -1,6 +1,6 @@
 import { randomId } from '../../../api/ids';
 import { rigSize, type Character } from '@oscillum/core/character';
-import { clothSettingsFor, makeClothPart } from '@oscillum/core/cloth';
+import { clothSettingsFor, makeClothPart, stringSettingsFor } from '@oscillum/core/cloth';
 import { toPoints, toVertices } from '@oscillum/core/maps';
 import {
   bodyUnder,
@@ -32,6 +32,10 @@ const SIMPLIFIED = 0.0025;
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
+/** Whether a mesh is of lines, without triangles: a string. */
+export const hasLinesAlone = (character: Character, node: number): boolean =>
+  character.meshes[character.nodes[node]!.mesh]!.primitives.every((p) => p.indices.length === 0);
+
 /**
  * Makes a cloth of a mesh, or of a part of one, and selects it. It touches the mesh it lies on, which becomes a
  * collider; parts that move nothing but this mesh are muted, since the cloth moves it now.
@@ -53,13 +57,17 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
     // The rest of its mesh stays on the skin.
     within?.forEach((w, p) => w < 1 && (held[p] = 1));
     const reach = lengthOf(sheet, held);
-    const body = region ? { node, name: mesh.name } : bodyUnder(character, node);
+    const metres = shot.character.metresPerUnit;
+    const string = hasLinesAlone(character, node);
+    const mean = sheet.length.reduce((sum, l) => sum + l, 0) / sheet.length.length;
+    // A string lies on the colliders there are: what it runs over is seldom the mesh that is nearest.
+    const body = region ? { node, name: mesh.name } : string ? null : bodyUnder(character, node);
     const part = region && { region, only: false };
     const there = Object.values(shot.colliders).find(
       ({ shape }) => shape.kind === 'mesh' && shape.node === body?.node && same(shape.part, part),
     );
     dispatch(
-      change('Make cloth', (d) => {
+      change(string ? 'Make string' : 'Make cloth', (d) => {
         for (const p of Object.values(d.parts)) {
           const nodes = nodesOf(p, true);
           if (nodes.length > 0 && nodes.every((n) => own.has(n))) p.muted = true;
@@ -76,7 +84,7 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
               kind: 'mesh',
               node: body.node,
               name: body.name,
-              simplified: SIMPLIFIED * rigSize(character) * shot.character.metresPerUnit,
+              simplified: SIMPLIFIED * rigSize(character) * metres,
               part,
             },
           });
@@ -88,7 +96,10 @@ export function makeClothOf(character: Character, node: number, region: MeshRegi
               p.collidesWith.colliders = withoutMinded(p.collidesWith.colliders, touches);
         d.parts[id] = makeClothPart({
           ...{ id, name, order: last + 1, mesh: { node, name: mesh.name } },
-          ...{ holds, settings: clothSettingsFor(reach * shot.character.metresPerUnit) },
+          ...{
+            holds,
+            settings: string ? stringSettingsFor(mean * metres) : clothSettingsFor(reach * metres),
+          },
           ...(within
             ? { maps: { leash: makeWeightMap(toVertices(paintMeshFor(character, node), within)) } }
             : {}),

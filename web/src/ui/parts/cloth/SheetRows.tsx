@@ -2,6 +2,7 @@ import { useMemo } from 'react';
 import { rigSize } from '@oscillum/core/character';
 import {
   CLOTH_PRESETS,
+  STRING_PRESETS,
   CLOTH_SETTINGS,
   clothInert,
   ClothSettings,
@@ -51,18 +52,20 @@ export function SheetRows({ parts, run }: SheetProps) {
     one?.kind !== 'cloth' ||
     Boolean(character.meshes[character.nodes[one.mesh.node]?.mesh ?? -1]?.primitives.every((p) => p.uvs));
   const node = one?.kind === 'cloth' ? one.mesh.node : -1;
-  const closed = useMemo(
-    () => node >= 0 && pocketsOf(sheetOf(character, node)).length > 0,
-    [character, node],
-  );
+  const sheet = useMemo(() => (node >= 0 ? sheetOf(character, node) : null), [character, node]);
+  const closed = useMemo(() => sheet !== null && pocketsOf(sheet).length > 0, [sheet]);
+  const string = sheet?.triangles.length === 0;
   const size = useMemo(() => rigSize(character) * shot.character.metresPerUnit, [character, shot.character]);
   return (
     <>
-      <PresetRow presets={CLOTH_PRESETS} onPut={(preset) => run(putClothPreset(ids, preset))} />
+      <PresetRow
+        presets={string ? STRING_PRESETS : CLOTH_PRESETS}
+        onPut={(preset) => run(putClothPreset(ids, preset))}
+      />
       <ResponseCard
         parts={parts}
         roughly={roughly}
-        what="its hem after a quick step to the side"
+        what={`its ${string ? 'end' : 'hem'} after a quick step to the side`}
         still="Read the lane for what it does on this shot."
         run={run}
       />
@@ -72,7 +75,7 @@ export function SheetRows({ parts, run }: SheetProps) {
         parts={parts}
         length={size}
         first={FIRST}
-        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey, threads, closed)}
+        inert={(name) => clothInert(parts[0]!, shot, name as ClothSettingKey, threads, closed, string)}
         extras={{
           Swing: <Rest parts={parts} run={run} />,
           Contact: <Touches parts={parts} run={run} />,
