@@ -66,6 +66,8 @@ export class ClothStep {
   length: Floats = NONE;
   gives: Floats = NONE;
   giving: Floats = NONE;
+  /** By slot, where there are edges without triangles: how hard the edge pulled its ends in the step, kg m, below 0. */
+  pulls: Floats = NONE;
   /** By slot: weights of the points before and after in the second difference, and stiffness. */
   bends: Floats = NONE;
   /** By slot: rest curvature along the normal and across it; what the second difference aims at now, 3 numbers. */

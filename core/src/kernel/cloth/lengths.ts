@@ -12,14 +12,14 @@ const TINY: number = 1e-20;
  */
 export function keepLengths(step: ClothStep): void {
   const perStep: number = step.first > 0 ? 1 / (step.h * step.h) : 9 / (4 * step.h * step.h);
-  keepRims(step, perStep);
+  keepRims(step, perStep, false);
   const groups = int(step.groups);
   for (let lane = 0; lane < 4 * groups; lane++) {
     const m = step.lanes[lane]!;
     const g = lane >> 2;
     if (m > 0) keepPath(step, perStep, 4 * step.group[2 * g]! + (lane & 3), m);
   }
-  keepRims(step, perStep);
+  keepRims(step, perStep, true);
 }
 
 /** One path of m edges whose numbers stand from `at` on, 4 apart: way, push and take of each edge. */
@@ -76,7 +76,8 @@ function keepPath(step: ClothStep, perStep: number, at: Index, m: Index): void {
 
 /** Back along a path: each point goes along the edge before it and against the one after it. */
 function movePath(step: ClothStep, at: Index, m: Index): void {
-  const { x, w, pointAt, rows } = step;
+  const { x, w, pointAt, pulls, rows } = step;
+  const told = step.threads > 0;
   let push: number = 0,
     take: number = 0,
     ex: number = 0,
@@ -90,6 +91,7 @@ function movePath(step: ClothStep, at: Index, m: Index): void {
       const r = 5 * (j - 1);
       push = rows[r + 3]! - take * push;
       take = rows[r + 4]!;
+      if (told) pulls[at + 4 * (j - 1)] = push;
       fx = rows[r]! * push;
       fy = rows[r + 1]! * push;
       fz = rows[r + 2]! * push;

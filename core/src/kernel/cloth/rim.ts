@@ -4,11 +4,11 @@ import type { Floats, Index, Ints } from '../numbers';
 
 const TINY: number = 1e-20;
 
-/** All closed paths: see {@link keepRim}. */
-export function keepRims(step: ClothStep, perStep: number): void {
+/** All closed paths, the first time in a step or again: see {@link keepRim}. */
+export function keepRims(step: ClothStep, perStep: number, again: boolean): void {
   const rims = int(step.rims);
   const { rim } = step;
-  for (let k = 0; k < 2 * rims; k += 2) keepRim(step, perStep, rim[k]!, rim[k + 1]!);
+  for (let k = 0; k < 2 * rims; k += 2) keepRim(step, perStep, rim[k]!, rim[k + 1]!, again);
 }
 
 /** Between edge j of a closed path and the one before it, through the point they share. */
@@ -24,8 +24,9 @@ function coupling(rows: Floats, w: Floats, pointAt: Ints, p: Index, n: Index, j:
  * A closed path of n edges: a cyclic tridiagonal matrix by Sherman and Morrison. Of each edge its way (3), diagonal,
  * what it takes of the next, push, and the push of the correction.
  */
-function keepRim(step: ClothStep, perStep: number, p: Index, n: Index): void {
-  const { x, w, pointAt, length, gives, giving, rows } = step;
+function keepRim(step: ClothStep, perStep: number, p: Index, n: Index, again: boolean): void {
+  const { x, w, pointAt, length, gives, giving, pulls, rows } = step;
+  const told = step.threads > 0;
   for (let j = 0; j < n; j++) {
     const a = pointAt[p + j]!;
     const b = pointAt[j + 1 === n ? p : p + j + 1]!;
@@ -48,6 +49,7 @@ function keepRim(step: ClothStep, perStep: number, p: Index, n: Index): void {
     const q: Index = j === 0 ? 7 * (n - 1) : 7 * (j - 1);
     const r = 7 * j;
     const a = pointAt[p + j]!;
+    if (told) pulls[p + j] = rows[r + 5]! + (again ? pulls[p + j]! : 0);
     const before = w[a]! * rows[q + 5]!,
       after = w[a]! * rows[r + 5]!;
     x[3 * a] = x[3 * a]! + before * rows[q]! - after * rows[r]!;

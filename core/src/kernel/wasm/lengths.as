@@ -5,10 +5,10 @@ import { keepRims } from './rim';
 
 export function keepLengths(step: ClothStep): void {
   const perStep: f64 = step.first > 0 ? 1 / (step.h * step.h) : 9 / (4 * step.h * step.h);
-  keepRims(step, perStep);
+  keepRims(step, perStep, false);
   const groups = int(step.groups);
   for (let g = 0; g < groups; g++) keepGroup(step, perStep, step.group[2 * g], step.group[2 * g + 1]);
-  keepRims(step, perStep);
+  keepRims(step, perStep, true);
 }
 
 @inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
@@ -61,11 +61,12 @@ function keepGroup(step: ClothStep, perStep: f64, slot: Index, m: Index): void {
     exA = dxA; eyA = dyA; ezA = dzA; axA = bxA; ayA = byA; azA = bzA; waA = wbA;
     exB = dxB; eyB = dyB; ezB = dzB; axB = bxB; ayB = byB; azB = bzB; waB = wbB;
   }
-  moveGroup(X, W, p, r, m);
+  moveGroup(X, W, p, r, m, step.threads > 0 ? changetype<usize>(step.pulls) + at : 0);
 }
 
-// Back along a group: each point goes along the edge before it and against the one after it.
-function moveGroup(X: usize, W: usize, p: usize, r: usize, m: Index): void {
+// Back along a group: each point goes along the edge before it and against the one after it. What the edges push is
+// told from T backwards, where that is not 0.
+function moveGroup(X: usize, W: usize, p: usize, r: usize, m: Index, T: usize): void {
   const zero = f64x2.splat(0);
   let pushA = zero, takeA = zero, exA = zero, eyA = zero, ezA = zero;
   let pushB = zero, takeB = zero, exB = zero, eyB = zero, ezB = zero;
@@ -76,6 +77,10 @@ function moveGroup(X: usize, W: usize, p: usize, r: usize, m: Index): void {
       pushA = f64x2.sub(v128.load(r, 96), f64x2.mul(takeA, pushA));
       pushB = f64x2.sub(v128.load(r, 112), f64x2.mul(takeB, pushB));
       takeA = v128.load(r, 128); takeB = v128.load(r, 144);
+      if (T) {
+        T -= 32;
+        v128.store(T, pushA); v128.store(T, pushB, 16);
+      }
       fxA = f64x2.mul(v128.load(r), pushA); fxB = f64x2.mul(v128.load(r, 16), pushB);
       fyA = f64x2.mul(v128.load(r, 32), pushA); fyB = f64x2.mul(v128.load(r, 48), pushB);
       fzA = f64x2.mul(v128.load(r, 64), pushA); fzB = f64x2.mul(v128.load(r, 80), pushB);

@@ -1,11 +1,14 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { CORD, demoFiles, DRUM, HOIST_AXLES } from '../../../../demo/src/index';
+import { makeFigure, nodeNamed } from '../../../test/figure';
 import { placesOn } from '../../../test/parcel';
 import type { Character } from '../../character/index';
 import { readGltf } from '../../formats/gltf/index';
 import { editShot, type Shot } from '../../shot/index';
+import { makeWeightMap } from '../../model/index';
 import { simulateAll } from '../../simulate/index';
 import type { ClothPart } from './document';
+import { makeClothPart, stringSettingsFor } from './shared';
 
 let character: Character;
 let shot: Shot;
@@ -98,4 +101,33 @@ describe('two endless cords over the drums of a hoist', () => {
       expect(Math.max(...b.map((x, o) => Math.abs(x - a[o]!)))).toBeLessThan(2e-4);
     }
   });
+});
+
+it('a string tells how hard it pulls: it carries its own weight, and is flung with more', () => {
+  const n = 20;
+  const places = Array.from({ length: n + 1 }, (_, i) => [0, -i / n, 0]).flat();
+  const lines = Array.from({ length: n }, (_, i) => [i, i + 1]).flat();
+  const pulls = (way: (t: number) => readonly [number, number, number]) => {
+    const figure = makeFigure({ rope: { places, triangles: [], lines } }, 4, 24, way);
+    const rope = nodeNamed(figure.character, 'rope');
+    const { shot: made } = editShot(figure.shot, 'rope-00001', 'Make string', (d) => {
+      d.preRollSeconds = 0;
+      const part = makeClothPart({
+        ...{ id: 'rope', name: 'Rope', mesh: rope },
+        settings: stringSettingsFor(1 / n),
+      });
+      // Its vertices are there for triangles and for lines.
+      part.maps.leash = makeWeightMap(
+        Float64Array.from({ length: 2 * n + 2 }, (_, i) => Number(i % (n + 1) > 0)),
+      );
+      part.settings.damping = 0.5;
+      d.parts.rope = part;
+    });
+    const frames = simulateAll(figure.character, made);
+    return Array.from({ length: frames.count }, (_, f) => frames.readouts[f]!);
+  };
+  // A line of a metre weighs as a strip of a 200th of that: 5 g; half a line of it hangs on nothing.
+  const weight = 0.005 * 9.81 * (1 - 0.5 / n);
+  expect(Math.abs(pulls(() => [0, 0, 0]).at(-1)! - weight)).toBeLessThan(0.02 * weight);
+  expect(Math.max(...pulls((t) => [0.4 * Math.sin(4 * t), 0, 0]))).toBeGreaterThan(1.3 * weight);
 });

@@ -8,7 +8,7 @@ import { measureStray } from '../stray';
 import { clothFeel, fitCloth } from './feel';
 import { layOutCloth, type ClothLayout } from './layout';
 import { lengthOf } from '../../sheets/index';
-import { makeClothRun } from './run';
+import { makeClothRun, STRING_READOUTS } from './run';
 import { makeClothSource, type SheetSource } from './source';
 import { tieJoints, tieParts } from './tiedPoints';
 import { valuesOf } from './values';
@@ -18,8 +18,9 @@ export const clothKind: PartKind<ClothPart, ClothLayout, SheetSource> = {
   layout: layOutCloth,
   coarsen,
   folds: true,
-  columns: ({ node, vertices }) => ({
-    ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [] },
+  columns: ({ node, vertices, sheet }) => ({
+    ...{ paths: new Uint8Array(0), scaled: [], morphs: [] },
+    readouts: sheet.faces.includes(0) ? [...STRING_READOUTS] : [],
     points: [{ node, vertices }],
   }),
   sampled: (part) => [part.id, part.mesh, part.holds, part.maps, part.ties],

@@ -6,10 +6,13 @@ import type { ClothLayout } from './layout';
 import { SheetRun } from './sheetRun';
 import type { SheetSource } from './source';
 
+/** Names of the readouts of a sheet with lines: how hard the one pulls that pulls hardest, N. */
+export const STRING_READOUTS = ['tension'] as const;
+
 /** A sheet of a mesh: its vertices go where its points do. */
 class ClothRun extends SheetRun {
   protected put(frames: Frames, f: number, off: Float64Array): void {
-    const { skin, track } = this;
+    const { skin, track, cloth } = this;
     const { pointOf } = (track.layout.detail ?? track.layout).sheet;
     const wide = frames.pointed.reduce((n, p) => n + p.vertices, 0);
     const { points } = frames;
@@ -20,6 +23,9 @@ class ClothRun extends SheetRun {
       points[at++] = skin[o + 1]! + off[o + 1]!;
       points[at++] = skin[o + 2]! + off[o + 2]!;
     }
+    const { readouts } = frames.parts[this.index]!;
+    if (readouts.length > 0)
+      frames.readouts[f * frames.readoutNames.length + readouts.from] = cloth.tension();
   }
 
   // Vertices have places on whole frames alone.

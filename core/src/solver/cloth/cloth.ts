@@ -28,7 +28,7 @@ import {
   type Make,
   type SheetMatter,
 } from './setup';
-import { threadFields } from './threads';
+import { threadFields, threadSlots } from './threads';
 import type { StepBody } from './stepBody';
 import { looseSheet } from './loose';
 import { findPaths, normalsOf, type Sheet } from '../../sheets/index';
@@ -66,6 +66,8 @@ export interface Cloth {
   readonly sheet: Sheet;
   readonly x: Float64Array;
   readonly v: Float64Array;
+  /** N: the largest pull of an edge without triangles in the last step. */
+  tension(): number;
   /** How much of its volume at rest each closed piece has. */
   volumes(): number[];
   /** kg a point. */
@@ -134,7 +136,7 @@ const numbersOf = ({ sheet, bodies, selfContact }: ClothNeeds, { size, lanes }: 
     60 * (sheet.points + 1) +
       sheet.triangles.length +
       sheet.edges.length +
-      24 * size +
+      25 * size +
       2 * lanes.length +
       1000,
   );
@@ -247,6 +249,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   const { sheet, matter, bodies, skin, h } = needs;
   const loose = looseSheet(sheet, matter, needs.held);
   const paths = groupPaths(findPaths(loose.sheet), sheet.points);
+  const threads = threadSlots(loose.sheet, paths);
   const arena = needs.arena?.(numbersOf(needs, paths)) ?? null;
   const make = makeIn(arena);
   const { fields, mass } = fieldsOf({ ...needs, ...loose }, paths, make);
@@ -267,6 +270,7 @@ export function makeCloth(needs: ClothNeeds): Cloth {
   return {
     ...{ sheet, x, v, mass, pull: fields.pull, damp: fields.damp, leash: fields.leash },
     ...{ inner: fields.inner, outward: fields.outward },
+    tension: () => threads.reduce((most, k) => Math.max(most, (-9 * fields.pulls[k]!) / (4 * h * h)), 0),
     volumes: () => filled().volumes(x),
     hold: (p, on) => (w[p] = on ? 0 : 1 / mass[p]!),
     begin: (places, speeds) => {

@@ -118,7 +118,7 @@ export function pathFields(
 }
 
 /** Where a number of point or edge j of a path stands. */
-const placeOf = ({ path, slot, lane, from }: PlacedPath, j: number): number =>
+export const placeOf = ({ path, slot, lane, from }: PlacedPath, j: number): number =>
   path.closed ? from + j : 4 * (slot + j) + lane;
 
 /** Lengths of all paths' edges, and how much they give, m/N. */

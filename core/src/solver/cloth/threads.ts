@@ -1,6 +1,6 @@
 import type { ClothStep } from '../../kernel/cloth/fields';
 import type { Sheet } from '../../sheets/index';
-import type { Grouped, Make } from './setup';
+import { placeOf, type Grouped, type Make } from './setup';
 
 /** A point is bent back at most so many times as hard as inertia holds it: what is stiffer does not come to rest. */
 const STIFFEST = 0.5;
@@ -8,10 +8,10 @@ const STIFFEST = 0.5;
 /** Edges without triangles, as what air blows on and, where they are closed rows, as what bends. */
 export function threadFields(
   { faces, edges, share, length }: Sheet,
-  { placed }: Grouped,
+  { placed, size }: Grouped,
   { rigidity, mass, perStep }: { rigidity: number; mass: Float64Array; perStep: number },
   make: Make,
-): Pick<ClothStep, 'threads' | 'thread' | 'strip' | 'knots' | 'knot' | 'straight'> {
+): Pick<ClothStep, 'threads' | 'thread' | 'strip' | 'knots' | 'knot' | 'straight' | 'pulls'> {
   const lines = Array.from(faces.keys()).filter((e) => faces[e] === 0);
   const [thread, strip] = [make.ints(2 * lines.length), make.numbers(lines.length)];
   lines.forEach((e, k) => {
@@ -36,5 +36,14 @@ export function threadFields(
   knot.set(knots);
   const straight = make.numbers(stiff.length);
   straight.set(stiff);
-  return { threads: lines.length, thread, strip, knots: stiff.length, knot, straight };
+  const pulls = make.numbers(lines.length > 0 ? size : 0);
+  return { threads: lines.length, thread, strip, pulls, knots: stiff.length, knot, straight };
 }
+
+/** Where the pulls of edges without triangles stand, by slot. */
+export const threadSlots = ({ faces }: Sheet, { placed }: Grouped): Int32Array =>
+  Int32Array.from(
+    placed.flatMap((p) =>
+      Array.from(p.path.edges, (e, j) => (faces[e] === 0 ? placeOf(p, j) : -1)).filter((k) => k >= 0),
+    ),
+  );

@@ -8,9 +8,13 @@ import { MakePanel } from './MakePanel';
 import { PanelPanel } from './PanelPanel';
 import { ReleaseMarks } from './ReleaseMarks';
 
+/** A force in N, in so many figures as an animator reads. */
+const forceText = (newtons: number): string => `${Number(newtons.toPrecision(2))} N`;
+
 export const clothUi: PartUi<ClothPart> = {
   laneText: (most, tip) =>
     tip === null ? `off its skin by ${most.toFixed(0)} %` : `off its skin by ${lengthText(tip)}`,
+  laneMore: ({ highest }) => (highest.length > 0 ? `, pulls with up to ${forceText(highest[0]!)}` : ''),
   full: 40,
   Make: () => null,
   FromMesh: MakeCloth,
