@@ -8,7 +8,7 @@ export {
   type Holding,
 } from './holds';
 export { lengthOf } from './length';
-export { bodyUnder, meshesOf, ownJoints, type MeshInfo } from './meshes';
+export { bodyUnder, hasLinesAlone, meshesOf, ownJoints, stringsOf, type MeshInfo } from './meshes';
 export { alongEdges, findPaths, findRims, type Path } from './paths';
 export { regionsOf, verticesIn, type RegionInfo } from './regions';
 export { measure as measurePocket, middle, pocketsOf, type Pocket } from './pockets';

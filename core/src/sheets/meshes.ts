@@ -7,6 +7,20 @@ export interface MeshInfo {
   readonly vertices: number;
 }
 
+/** Whether the mesh of a node is of lines, without triangles: a string. */
+export const hasLinesAlone = (character: Character, node: number): boolean => {
+  const { primitives } = character.meshes[character.nodes[node]!.mesh]!;
+  return primitives.every((p) => p.indices.length === 0) && primitives.some((p) => p.lines.length > 0);
+};
+
+/** The nodes of a character whose mesh is of lines alone. */
+export const stringsOf = (character: Character): MeshInfo[] =>
+  character.nodes.flatMap(({ mesh, name }, node) =>
+    mesh >= 0 && hasLinesAlone(character, node)
+      ? [{ node, name, vertices: meshTriangles(character, node).vertices }]
+      : [],
+  );
+
 /** The nodes of a character that carry a mesh with triangles. */
 export const meshesOf = (character: Character): MeshInfo[] =>
   character.nodes.flatMap((n, node) => {

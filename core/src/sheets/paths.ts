@@ -17,7 +17,8 @@ const HOOP = 0.5;
 
 /**
  * All edges of a sheet as paths, in the order they are solved: closed rims and rows of lines first, then hoops, then
- * what runs from rim to rim, the longest of each first. At each point the straightest pairs of edges go on into each other.
+ * what runs from rim to rim, the longest of each first. At each point the straightest pairs of edges go on into each
+ * other.
  */
 export function findPaths(sheet: Sheet): Path[] {
   const mates = pairEdges(sheet);

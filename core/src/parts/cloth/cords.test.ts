@@ -120,7 +120,7 @@ it('a string tells how hard it pulls: it carries its own weight, and is flung wi
       part.maps.leash = makeWeightMap(
         Float64Array.from({ length: 2 * n + 2 }, (_, i) => Number(i % (n + 1) > 0)),
       );
-      part.settings.damping = 0.5;
+      Object.assign(part.settings, { damping: 0.1, drag: 0 });
       d.parts.rope = part;
     });
     const frames = simulateAll(figure.character, made);

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { meshesOf } from '@oscillum/core/sheets';
+import { meshesOf, stringsOf } from '@oscillum/core/sheets';
 import { useAppDispatch, useAppSelector } from '../../state/store';
 import { viewSlice } from '../../state/view';
 import { useDesk } from '../kit/desk';
@@ -16,7 +16,7 @@ export function LeftPanel() {
   const { character } = useDesk();
   const dispatch = useAppDispatch();
   const list = useAppSelector((s) => s.view.list);
-  const meshes = useMemo(() => meshesOf(character), [character]);
+  const meshes = useMemo(() => [...meshesOf(character), ...stringsOf(character)], [character]);
   if (meshes.length === 0) return <JointTree />;
   return (
     <div className="left">

@@ -1,5 +1,5 @@
 import { Fragment, useMemo } from 'react';
-import { regionsOf, type MeshInfo, type RegionInfo } from '@oscillum/core/sheets';
+import { hasLinesAlone, regionsOf, type MeshInfo, type RegionInfo } from '@oscillum/core/sheets';
 import { documentOf, type Part } from '@oscillum/core/shot';
 import { NOUNS } from '../../state/parts';
 import { selectShot, useAppDispatch, useAppSelector } from '../../state/store';
@@ -103,7 +103,9 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
   const parts = Object.values(useAppSelector((s) => selectShot(s)!.parts));
   const chosen = useAppSelector((s) => s.view.mesh);
   const region = useAppSelector((s) => s.view.region);
+  const { character } = useDesk();
   const mesh = meshes.find((m) => m.node === chosen);
+  const lines = mesh !== undefined && hasLinesAlone(character, mesh.node);
   const choose = (node: number) => {
     dispatch(viewSlice.actions.meshChosen({ mesh: node, region: null }));
     const part = mover(parts, node, true);
@@ -142,7 +144,8 @@ export function MeshList({ meshes }: { meshes: readonly MeshInfo[] }) {
             </p>
             <span className="presses">
               {ALL_UI.map(
-                ({ FromMesh }, i) => FromMesh && <FromMesh key={i} node={mesh.node} region={region} />,
+                ({ FromMesh, fromLines }, i) =>
+                  FromMesh && (fromLines || !lines) && <FromMesh key={i} node={mesh.node} region={region} />,
               )}
             </span>
           </>

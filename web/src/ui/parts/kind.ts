@@ -31,6 +31,8 @@ export interface PartUi<P extends Part = Part> {
   readonly Make: ComponentType;
   /** Makes a part of this kind from a mesh, by its node; left out where meshes are nothing to it. */
   readonly FromMesh?: ComponentType<{ node: number; region: MeshRegion | null }>;
+  /** Whether that mesh may be of lines alone. */
+  readonly fromLines?: boolean;
   /** What it lays over its lane, to be dragged there. */
   readonly InLane?: ComponentType<{ part: P }>;
   /** What it lays over the stage while it is worked on there. */

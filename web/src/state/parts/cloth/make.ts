@@ -4,6 +4,7 @@ import { clothSettingsFor, makeClothPart, stringSettingsFor } from '@oscillum/co
 import { toPoints, toVertices } from '@oscillum/core/maps';
 import {
   bodyUnder,
+  hasLinesAlone,
   heldPoints,
   lengthOf,
   likelyHolds,
@@ -31,10 +32,6 @@ import { viewSlice } from '../../view';
 const SIMPLIFIED = 0.0025;
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
-
-/** Whether a mesh is of lines, without triangles: a string. */
-export const hasLinesAlone = (character: Character, node: number): boolean =>
-  character.meshes[character.nodes[node]!.mesh]!.primitives.every((p) => p.indices.length === 0);
 
 /**
  * Makes a cloth of a mesh, or of a part of one, and selects it. It touches the mesh it lies on, which becomes a

@@ -1,6 +1,7 @@
 import type { MeshRegion } from '@oscillum/core/model';
+import { hasLinesAlone } from '@oscillum/core/sheets';
 import { sentenceOf } from '../../../state/edits';
-import { hasLinesAlone, makeClothOf } from '../../../state/parts/cloth/make';
+import { makeClothOf } from '../../../state/parts/cloth/make';
 import { useAppDispatch } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';

@@ -18,6 +18,7 @@ export const clothUi: PartUi<ClothPart> = {
   full: 40,
   Make: () => null,
   FromMesh: MakeCloth,
+  fromLines: true,
   InLane: ReleaseMarks,
   Panel: ClothPanel,
 };
