@@ -13,6 +13,8 @@ export function strandsInert(
     return 'The air has no density: set it under World.';
   if ((key === 'damping' || key === 'root') && part.settings.hold === 0 && part.settings.bend === 0)
     return 'Nothing holds it: raise Hold or Bend.';
+  if ((key === 'crowd' || key === 'along') && part.groom.points.length < 2)
+    return 'It is one guide: there is no other hair that it could touch.';
   if (key !== 'amount' && part.settings.amount === 0 && !part.keys.amount?.length)
     return 'Amount is 0: nothing of the simulation shows.';
   if (key === 'gravity' && shot.gravity.every((g) => g === 0))

@@ -20,6 +20,7 @@ import { rowAt } from '../rows';
 import type { StrandsPart } from './document';
 import { blowStrands } from './air';
 import { bearingRoots, type BearRoots } from './borne';
+import { Crowd } from './crowd';
 import type { StrandsLayout } from './layout';
 import { STRAND_SETTINGS } from './settings';
 import type { StrandsSource } from './source';
@@ -54,6 +55,7 @@ class StrandsRun implements PartRun {
   private readonly value: StrandValues;
   private readonly strands: Strands;
   private readonly contacts: StrandContacts | null;
+  private readonly crowd: Crowd;
   private readonly forces: PartForces;
   private readonly minds: readonly string[];
   /** The factor of keyed gravity. */
@@ -114,6 +116,7 @@ class StrandsRun implements PartRun {
             arena,
           )
         : null;
+    this.crowd = new Crowd(this.strands, env.h);
     this.shapes = shapes;
     this.roots = new Float64Array(7 * track.layout.shapes.length);
     this.own = new Float64Array(7 * shapes.length);
@@ -123,7 +126,7 @@ class StrandsRun implements PartRun {
   }
 
   asides(): readonly Float64Array[] {
-    return [...this.strands.asides, this.roots, ...(this.contacts?.memory ?? [])];
+    return [...this.strands.asides, this.roots, ...this.crowd.memory, ...(this.contacts?.memory ?? [])];
   }
 
   private tune(frame: number): void {
@@ -179,6 +182,7 @@ class StrandsRun implements PartRun {
       }
     }
     strands.begin(roots, before);
+    this.crowd.begin();
     this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
     this.whole = true;
   }
@@ -196,6 +200,7 @@ class StrandsRun implements PartRun {
     blowStrands(strands, env.h, forces.any ? forces.field : null, {
       ...{ per: rod * value('drag', frame), lift: rod * value('lift', frame) },
     });
+    this.crowd.push({ rate: 2 * Math.PI * value('crowd', frame), friction: value('along', frame) });
     contacts?.ready();
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
     contacts?.find(this.whole);

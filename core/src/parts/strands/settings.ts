@@ -150,7 +150,30 @@ export const STRAND_SETTINGS = {
     false,
     'How much it is held back where it slides along something.',
   ),
+  crowd: setting(
+    'Contact',
+    'Hair keeps apart',
+    'Hz',
+    [0, 30],
+    [0, 6, 0.05, 2],
+    0,
+    false,
+    'How quickly hair that is pressed together springs back to the room it has at rest. 0 passes through itself.',
+  ),
+  along: setting(
+    'Contact',
+    'Hair goes along',
+    '1/s',
+    [0, 200],
+    [0, 30, 0.1, 4],
+    0,
+    false,
+    'How soon strands that pass each other take each other along: 10 means in a tenth of a second.',
+  ),
 } as const satisfies SettingTable;
+
+/** What hair against hair takes, s a point and step: measured, for what a panel says of its price. */
+export const CROWD_PRICE = 1e-6;
 
 export type StrandSettingKey = keyof typeof STRAND_SETTINGS;
 export const STRAND_SETTING_KEYS: readonly StrandSettingKey[] = keysOf(STRAND_SETTINGS);

@@ -3,4 +3,4 @@ export { Growth, Look, makeStrandsPart, StrandsPart, type StrandMapKey } from '.
 export { lengthOfGuide, makeGroom, MOST_GUIDES, readGroom, type Groom } from './groom';
 export { strandsInert } from './inert';
 export { applyStrandPreset, STRAND_PRESETS, strandSettingsFor } from './presets';
-export { STRAND_SETTINGS, StrandSettings, type StrandSettingKey } from './settings';
+export { CROWD_PRICE, STRAND_SETTINGS, StrandSettings, type StrandSettingKey } from './settings';

@@ -1,4 +1,5 @@
 import {
+  CROWD_PRICE,
   STRAND_PRESETS,
   STRAND_SETTINGS,
   strandsInert,
@@ -79,10 +80,13 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
         extras={{
           Swing: <Keeps parts={parts} run={run} />,
           Contact: (
-            <TouchRows
-              parts={parts}
-              onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
-            />
+            <>
+              <CrowdPrice parts={parts} />
+              <TouchRows
+                parts={parts}
+                onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
+              />
+            </>
           ),
         }}
         run={run}
@@ -91,6 +95,20 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
       {parts.length === 1 && <Breathe part={one} run={run} />}
       <AnchorRows parts={parts} run={run} />
     </>
+  );
+}
+
+/** What hair against hair costs, where it is on. */
+function CrowdPrice({ parts }: { parts: readonly StrandsPart[] }) {
+  const { range, substeps } = useAppSelector(selectShot)!;
+  const on = parts.filter((p) => [p.settings, p.keys].some((s) => s.crowd || s.along));
+  const points = on.reduce((sum, p) => sum + p.groom.points.reduce((n, k) => n + k - 1, 0), 0);
+  if (points === 0) return null;
+  const seconds = CROWD_PRICE * points * (range.last - range.first + 1) * substeps;
+  return (
+    <p className="muted small">
+      Hair against hair takes about {Number(Math.max(0.1, seconds).toPrecision(2))} s more for the shot.
+    </p>
   );
 }
 
