@@ -275,4 +275,19 @@ test('a fringe of sixty guides is stiffer where it is painted, sags or keeps its
   expect([...b.points.subarray(46 * wide, 47 * wide)]).not.toEqual([
     ...a.points.subarray(46 * wide, 47 * wide),
   ]);
+
+  // In the lane the burst is a mark that is dragged to another frame, or moved by the arrow keys.
+  const mark = lane.getByRole('slider', { name: /Frame of Burst/ });
+  await expect(mark).toHaveAttribute('aria-valuenow', '42');
+  const at = (await mark.boundingBox())!;
+  const [x, y] = [at.x + at.width / 2, at.y + at.height / 2];
+  await drag(page, [x, y], [x + 60, y]);
+  const there = Number(await mark.getAttribute('aria-valuenow'));
+  expect(there).toBeGreaterThan(43);
+  await mark.press('ArrowRight');
+  await saved(page);
+  expect(Object.values((await shotOf(page, id)).forces)[0]).toMatchObject({
+    kind: 'burst',
+    frame: there + 1,
+  });
 });

@@ -134,14 +134,7 @@ class BodyRun implements PartRun {
     const arena = ownArena(env.track, part.id, bodyNumbers(lattice, this.press));
     this.body = makeSoftBody(lattice, matter, this.h, arena, this.press);
     this.stands = touched
-      ? makeSkinBody(
-          this.body,
-          this.press.skin,
-          touch.triangles,
-          lattice.rest,
-          part.settings.friction,
-          this.h,
-        )
+      ? makeSkinBody(this.body, this.press.skin, lattice.rest, part.settings.friction, this.h)
       : null;
     this.bodies = this.stands ? [this.stands.body] : [];
     this.outs =

@@ -23,7 +23,6 @@ export interface SkinBody {
 export function makeSkinBody(
   soft: SoftBody,
   skin: BodySkin,
-  triangles: Uint32Array,
   rest: ArrayLike<number>,
   friction: number,
   /** s: one step of its own. */
@@ -31,7 +30,7 @@ export function makeSkinBody(
 ): SkinBody {
   const places = new Float64Array(3 * skin.points);
   carryPoints(places, { ...skin, off: places }, Float64Array.from(rest));
-  const surface = makeSurface(places, triangles);
+  const surface = makeSurface(places, skin.triangles);
   /** Nodes that carry the place nearest to another, with how much of each. */
   const each = (x: number, y: number, z: number, visit: (node: number, share: number) => void) => {
     const foot = surface.foot(x, y, z);

@@ -10,6 +10,7 @@ import { Drawn, Playhead, useScrub, useShotTime, useSpan } from '../../desk/Time
 import { useDesk } from '../../kit/desk';
 import { sayTrouble } from '../../kit/say';
 import { uiOf } from '../../parts';
+import { BurstMarks } from './BurstMarks';
 import { drawLane, laneData } from './laneDrawing';
 import { LaneKeys } from './LaneKeys';
 import { useMarkDrag } from './laneMarks';
@@ -93,6 +94,7 @@ export const Lane = memo(function Lane({ part, picture }: LaneProps) {
       <div className="lane-body" data-part={part.id} data-muted={alone === false} {...marks}>
         <Drawn draw={draw} />
         <Playhead />
+        {!part.muted && <BurstMarks part={part} />}
         {InLane && !part.muted && <InLane part={part} />}
       </div>
     </div>
