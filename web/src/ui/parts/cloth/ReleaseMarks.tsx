@@ -1,5 +1,5 @@
 import type { ClothPart } from '@oscillum/core/cloth';
-import { FrameMark } from '../../kit/FrameMark';
+import { FrameMark } from '../../desk/FrameMark';
 import { LoopEnd } from './LoopEnd';
 
 type End = 'first' | 'last';

@@ -1,7 +1,7 @@
 import { inOrder, minds } from '@oscillum/core/model';
 import type { Part } from '@oscillum/core/shot';
 import { selectShot, useAppSelector } from '../../../state/store';
-import { FrameMark } from '../../kit/FrameMark';
+import { FrameMark } from '../../desk/FrameMark';
 
 /** The bursts that act on a part, in its lane: each is dragged to another frame. */
 export function BurstMarks({ part }: { part: Part }) {

@@ -1,7 +1,7 @@
 import { useRef } from 'react';
 import { change, preview, type Recipe } from '../../state/edits';
 import { useAppDispatch } from '../../state/store';
-import { useSpan } from '../desk/Time';
+import { useSpan } from './Time';
 
 interface FrameMarkProps {
   frame: number;
