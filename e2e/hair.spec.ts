@@ -286,6 +286,18 @@ test('a fringe of sixty guides is stiffer where it is painted, sags or keeps its
   expect(there).toBeGreaterThan(43);
   await mark.press('ArrowRight');
   await saved(page);
+  // A band holds guides together in bundles; its share of the way and its bundles are numbers.
+  await page.getByRole('tab', { name: 'Parts' }).click();
+  const bands = page.getByRole('region', { name: 'Bands' });
+  await bands.getByRole('button', { name: '+ band' }).click();
+  await bands.getByLabel('Band at', { exact: true }).fill('80');
+  await page.keyboard.press('Enter');
+  await bands.getByLabel('Bundles', { exact: true }).fill('6');
+  await page.keyboard.press('Enter');
+  await bands.getByLabel('Drawn together', { exact: true }).fill('70');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  expect(hairOf(await shotOf(page, id)).bands).toEqual([{ at: 0.8, bundles: 6, firmness: 6, drawn: 70 }]);
   expect(Object.values((await shotOf(page, id)).forces)[0]).toMatchObject({
     kind: 'burst',
     frame: there + 1,

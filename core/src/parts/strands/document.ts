@@ -50,6 +50,16 @@ export type Growth = z.infer<typeof Growth>;
 export const STRAND_MAPS = ['grow', 'hold', 'bend'] as const;
 export type StrandMapKey = (typeof STRAND_MAPS)[number];
 
+/** A band about hair: bundles of guides are held together at a share of the way from root to tip. */
+const StrandBand = z.strictObject({
+  at: share.default(0.5),
+  bundles: z.int().min(1).max(200).default(1),
+  /** Hz: how firmly each point is held where it stands in its bundle; and how far it is drawn to the middle, %. */
+  firmness: z.number().min(0.1).max(30).default(6),
+  drawn: z.number().min(0).max(100).default(0),
+});
+export type StrandBand = z.infer<typeof StrandBand>;
+
 /** Strands that grow on a mesh: guides that move, and the hair between them. */
 export const StrandsPart = z.strictObject({
   ...partBase,
@@ -61,6 +71,7 @@ export const StrandsPart = z.strictObject({
   growth: Growth.nullable().default(null),
   /** Where it grows, and how much of its hold and bend a guide has that is rooted there: a share of each vertex. */
   maps: z.partialRecord(z.enum(STRAND_MAPS), WeightMap).default({}),
+  bands: z.array(StrandBand).max(20).default([]),
   /** Whether the groom is their rest under gravity. */
   keepsGroom: z.boolean().default(true),
   look: Look.prefault({}),

@@ -19,6 +19,7 @@ import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import type { StrandsPart } from './document';
 import { blowStrands } from './air';
+import { Bands } from './bands';
 import { bearingRoots, type BearRoots } from './borne';
 import { Crowd } from './crowd';
 import type { StrandsLayout } from './layout';
@@ -38,6 +39,10 @@ const lengthOf = (lengths: Float64Array): number => lengths.reduce((s, l) => s +
 /** Names of its readouts: how fast its fastest point goes, m/s. */
 export const STRAND_READOUTS = ['speed'] as const;
 
+/** Where the guides that are simulated are rooted at rest, m, 3 numbers each. */
+const rootsOf = ({ moved, guides }: StrandsLayout): Float64Array =>
+  Float64Array.from({ length: 3 * moved.length }, (_, o) => guides[moved[Math.floor(o / 3)]!]![o % 3]!);
+
 /** Strands in motion. */
 class StrandsRun implements PartRun {
   readonly index: number;
@@ -56,6 +61,7 @@ class StrandsRun implements PartRun {
   private readonly strands: Strands;
   private readonly contacts: StrandContacts | null;
   private readonly crowd: Crowd;
+  private readonly bands: Bands;
   private readonly forces: PartForces;
   private readonly minds: readonly string[];
   /** The factor of keyed gravity. */
@@ -117,6 +123,7 @@ class StrandsRun implements PartRun {
           )
         : null;
     this.crowd = new Crowd(this.strands, env.h);
+    this.bands = new Bands(this.strands, part.bands, env.h, rootsOf(track.layout));
     this.shapes = shapes;
     this.roots = new Float64Array(7 * track.layout.shapes.length);
     this.own = new Float64Array(7 * shapes.length);
@@ -126,7 +133,13 @@ class StrandsRun implements PartRun {
   }
 
   asides(): readonly Float64Array[] {
-    return [...this.strands.asides, this.roots, ...this.crowd.memory, ...(this.contacts?.memory ?? [])];
+    return [
+      ...this.strands.asides,
+      this.roots,
+      ...this.crowd.memory,
+      this.bands.memory,
+      ...(this.contacts?.memory ?? []),
+    ];
   }
 
   private tune(frame: number): void {
@@ -183,6 +196,7 @@ class StrandsRun implements PartRun {
     }
     strands.begin(roots, before);
     this.crowd.begin();
+    this.bands.begin();
     this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
     this.whole = true;
   }
@@ -201,6 +215,7 @@ class StrandsRun implements PartRun {
       ...{ per: rod * value('drag', frame), lift: rod * value('lift', frame) },
     });
     this.crowd.push({ rate: 2 * Math.PI * value('crowd', frame), friction: value('along', frame) });
+    this.bands.push();
     contacts?.ready();
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
     contacts?.find(this.whole);

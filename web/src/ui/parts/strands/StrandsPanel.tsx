@@ -19,6 +19,7 @@ import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { TouchRows } from '../MindsRows';
 import { PresetRow } from '../PresetRow';
+import { BandRows } from './BandRows';
 import { GrowRows, HairMaps } from './GrowRows';
 import { LookRows } from './LookRows';
 import { TakeRows } from './TakeRows';
@@ -91,6 +92,7 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
         }}
         run={run}
       />
+      {parts.length === 1 && <BandRows part={one} run={run} />}
       <LookRows parts={parts} run={run} />
       {parts.length === 1 && <Breathe part={one} run={run} />}
       <AnchorRows parts={parts} run={run} />
