@@ -294,7 +294,7 @@ test('a fringe of sixty guides is stiffer where it is painted, sags or keeps its
   await page.keyboard.press('Enter');
   await bands.getByLabel('Bundles', { exact: true }).fill('6');
   await page.keyboard.press('Enter');
-  await bands.getByLabel('Drawn together', { exact: true }).fill('70');
+  await bands.getByLabel('Draw in', { exact: true }).fill('70');
   await page.keyboard.press('Enter');
   await saved(page);
   expect(hairOf(await shotOf(page, id)).bands).toEqual([{ at: 0.8, bundles: 6, firmness: 6, drawn: 70 }]);

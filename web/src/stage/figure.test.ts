@@ -1,5 +1,6 @@
 import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
+import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { describe, expect, it } from 'vitest';
 import { Figure } from './figure';
 
@@ -78,5 +79,47 @@ describe('a drawn figure', () => {
     f.pose(still, new Map(), points);
     expect(f.group.children.length).toBe(made);
     expect(seen(f).filter((m) => places(m)[0] === 100).length).toBe(4);
+  });
+});
+
+describe('lines of a mesh', () => {
+  const cord: Character = {
+    ...character,
+    meshes: [
+      {
+        name: 'cord',
+        weights: new Float64Array(0),
+        primitives: [
+          { ...primitive(0), indices: new Uint32Array(0), lines: Uint32Array.of(0, 1, 1, 2), targets: [] },
+        ],
+      },
+      character.meshes[1]!,
+    ],
+  };
+  const drawn = (f: Figure) =>
+    f.group.children.flatMap((o) => o.children).filter((o): o is LineSegments2 => o instanceof LineSegments2);
+  const ends = (line: LineSegments2) => [
+    ...(line.geometry.getAttribute('instanceStart') as THREE.InterleavedBufferAttribute).data.array,
+  ];
+
+  it('are drawn where their vertices are, as the node stands or as they are moved', () => {
+    const f = new Figure(cord, () => undefined);
+    const world = still.slice();
+    world[16 * 0 + 13] = 2;
+    f.pose(world, new Map());
+    const [line] = drawn(f);
+    expect(drawn(f).length).toBe(1);
+    expect(ends(line!)).toEqual([0, 2, 0, 1, 2, 0, 1, 2, 0, 0, 3, 0]);
+    f.pose(world, new Map(), new Map([[0, Float64Array.of(5, 0, 0, 6, 0, 0, 7, 0, 0)]]));
+    expect(ends(line!)).toEqual([5, 0, 0, 6, 0, 0, 6, 0, 0, 7, 0, 0]);
+  });
+
+  it('are as thick as what moves them says, in the world, and else some pixels', () => {
+    const f = new Figure(cord, () => undefined);
+    f.pose(still, new Map(), new Map(), new Map([[0, 0.016]]));
+    const [{ material }] = drawn(f) as [LineSegments2];
+    expect([material.worldUnits, material.linewidth]).toEqual([true, 0.016]);
+    f.pose(still, new Map());
+    expect(material.worldUnits).toBe(false);
   });
 });

@@ -27,7 +27,7 @@ const NUMBERS: readonly {
     says: 'How firmly it holds each guide where it stands in its bundle',
   },
   {
-    ...{ key: 'drawn', label: 'Drawn together', unit: '%', limits: [0, 100], shown: 1 },
+    ...{ key: 'drawn', label: 'Draw in', unit: '%', limits: [0, 100], shown: 1 },
     says: 'How far it draws guides to the middle of their bundle: 0 leaves them as groomed',
   },
 ];
