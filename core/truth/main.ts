@@ -14,6 +14,7 @@ import { pendulums } from './pendulumRows';
 import { randomShots } from './randomRows';
 import { softRows } from './softRows';
 import { strandRows } from './strandRows';
+import { stringRows } from './stringRows';
 import type { TruthRow } from './row';
 import { frameRates, freeLink, heavyTip, holdLink, jointCount, travel } from './rows';
 import { catenary, fallInAir, hangingChain, sizes, spin } from './worldRows';
@@ -52,6 +53,7 @@ export async function truthTable(quick = false): Promise<TruthRow[]> {
     ...bodyFastRows(),
     ...balloonRows(),
     ...strandRows(quick),
+    ...stringRows(),
     ...(await sameBits()),
   ];
   return rows.sort((a, b) => a.row - b.row);
