@@ -15,7 +15,7 @@ const SLACK = { 'cord left': 0, 'cord right': 0.1 } as const;
 /** Edges of a cord along a straight side and about a drum. */
 const [STRAIGHT, ABOUT] = [84, 30];
 /** Turns of the drums, and the frames that they take. */
-export const [TURNS, FRAMES] = [4, 240];
+const [TURNS, FRAMES] = [4, 240];
 
 const WOOD = ink('#8a6a48');
 const IRON = ink('#3a3d52');

@@ -8,18 +8,18 @@ import { inkOf } from './parts/index';
 
 /** Width of lines that nothing says the thickness of, px. */
 const PLAIN_PX = 2.4;
+/** What the colour of a line that is pointed at is multiplied by. */
+const LIT = new THREE.Color(1.6, 1.5, 1.1);
 const PLAIN = [0.4, 0.36, 0.3];
 
-/** How thick the lines of meshes are drawn, in the character's units, by their nodes: as thick as what moves them. */
-export function cordWidths(shot: Shot, frame: number): ReadonlyMap<number, number> {
-  const { metresPerUnit } = shot.character;
-  return new Map(
+/** How thick the lines of meshes are drawn, m, by their nodes: as thick as what moves them. */
+export const cordWidths = (shot: Shot, frame: number): ReadonlyMap<number, number> =>
+  new Map(
     Object.values(shot.parts).flatMap((part) => {
       const cord = inkOf(part).cord?.(part, frame);
-      return cord ? [[cord.node, cord.width / metresPerUnit] as const] : [];
+      return cord ? [[cord.node, cord.width] as const] : [];
     }),
   );
-}
 
 /** The lines of one mesh node, drawn as round as cords are. */
 interface Drawn {
@@ -71,6 +71,11 @@ export class Cords {
       line.material.worldUnits = width !== undefined;
       line.material.linewidth = width ?? PLAIN_PX;
     }
+  }
+
+  /** Lights the lines of a node, or none. */
+  light(node: number | null): void {
+    for (const d of this.all) d.line.material.color.set(d.node === node ? LIT : 0xffffff);
   }
 
   dispose(): void {

@@ -2,6 +2,9 @@ import type { Character } from '@oscillum/core/character';
 import * as THREE from 'three';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { describe, expect, it } from 'vitest';
+import { makeClothPart } from '@oscillum/core/cloth';
+import { makeShot, type Shot } from '@oscillum/core/shot';
+import { cordWidths } from './cords';
 import { Figure } from './figure';
 
 const primitive = (x: number) => ({
@@ -121,5 +124,19 @@ describe('lines of a mesh', () => {
     expect([material.worldUnits, material.linewidth]).toEqual([true, 0.016]);
     f.pose(still, new Map());
     expect(material.worldUnits).toBe(false);
+    // Pointed at in the list they are lit, and then no more.
+    const plain = material.color.toArray();
+    f.light(0);
+    expect(material.color.toArray()).not.toEqual(plain);
+    f.light(null);
+    expect(material.color.toArray()).toEqual(plain);
+  });
+
+  it('are drawn in metres, whatever a unit of the file is', () => {
+    const cloth = makeClothPart({ id: 'cord', name: 'Cord', mesh: { node: 0, name: 'cord' } });
+    cloth.settings.thickness = 0.008;
+    const character = { name: 'cord', hash: '0'.repeat(64), fileName: 'cord.glb', fps: 24, clip: null };
+    const shot = { ...makeShot({ ...character, metresPerUnit: 0.01 }), parts: { cord: cloth } };
+    expect([...cordWidths(shot as unknown as Shot, 0)]).toEqual([[0, 0.016]]);
   });
 });

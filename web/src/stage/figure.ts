@@ -266,6 +266,7 @@ export class Figure {
 
   /** Lights the mesh of a node, or none. */
   light(node: number | null): void {
+    this.cords.light(node);
     for (const { mesh, node: own } of this.bodies)
       (mesh.material as THREE.MeshLambertMaterial).emissive.set(own === node ? LIT : 0x000000);
   }

@@ -7,6 +7,7 @@ export class ClothStep {
   groups: number = 0;
   rims: number = 0;
   triangles: number = 0;
+  /** Edges without triangles, and points of closed rows of them. */
   threads: number = 0;
   knots: number = 0;
   /** s */
@@ -77,13 +78,13 @@ export class ClothStep {
   factors: Floats = NONE;
   /** Points of the triangles, 3 each; unit normals of the points. */
   triangle: Ints = NO_INTS;
+  normal: Floats = NONE;
   /** Ends of the edges without triangles, 2 each, and how large each is as a strip, m². */
   thread: Ints = NO_INTS;
   strip: Floats = NONE;
   /** Points of closed rows of such edges with the one before and after, 3 each, and B / l³ of each, N/m. */
   knot: Ints = NO_INTS;
   straight: Floats = NONE;
-  normal: Floats = NONE;
   /** Wind at each point, and the wind past it as it moves, m/s. */
   wind: Floats = NONE;
   past: Floats = NONE;

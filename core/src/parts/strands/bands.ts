@@ -4,7 +4,7 @@ import type { StrandBand } from './document';
 
 /** Damping ratio of what a band holds together. */
 const CALM = 0.7;
-/** A band holds no more firmly than this share of a turn in a step: what is firmer would ring. */
+/** A band holds by a spring of at most so many radians a step: what is firmer would ring. */
 const FIRMEST = 0.6;
 
 /** The points that one band holds together. */

@@ -173,7 +173,7 @@ export const STRAND_SETTINGS = {
 } as const satisfies SettingTable;
 
 /** What hair against hair takes, s a point and step: measured, for what a panel says of its price. */
-export const CROWD_PRICE = 1e-6;
+export const CROWD_PRICE = 1.3e-6;
 
 export type StrandSettingKey = keyof typeof STRAND_SETTINGS;
 export const STRAND_SETTING_KEYS: readonly StrandSettingKey[] = keysOf(STRAND_SETTINGS);

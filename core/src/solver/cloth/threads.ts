@@ -5,11 +5,19 @@ import { placeOf, type Grouped, type Make } from './setup';
 /** A point is bent back at most so many times as hard as inertia holds it: what is stiffer does not come to rest. */
 const STIFFEST = 0.5;
 
+/** How stiff points are: rigidity (N m) and the share of the bending length at each, their masses (kg), 9 / (4 h²). */
+interface Bending {
+  readonly rigidity: number;
+  readonly stiffer: Float64Array | null;
+  readonly mass: Float64Array;
+  readonly perStep: number;
+}
+
 /** Edges without triangles, as what air blows on and, where they are closed rows, as what bends. */
 export function threadFields(
   { faces, edges, share, length }: Sheet,
   { placed, size }: Grouped,
-  { rigidity, mass, perStep }: { rigidity: number; mass: Float64Array; perStep: number },
+  { rigidity, stiffer, mass, perStep }: Bending,
   make: Make,
 ): Pick<ClothStep, 'threads' | 'thread' | 'strip' | 'knots' | 'knot' | 'straight' | 'pulls'> {
   const lines = Array.from(faces.keys()).filter((e) => faces[e] === 0);
@@ -28,7 +36,8 @@ export function threadFields(
       const l = (length[before]! + length[after]!) / 2;
       const at = path.points[j]!;
       knots.push(path.points[(j + n - 1) % n]!, at, path.points[(j + 1) % n]!);
-      const bends = (rigidity * share[after]! * length[after]!) / l ** 3;
+      const bent = rigidity * (stiffer ? stiffer[at]! ** 3 : 1);
+      const bends = (bent * share[after]! * length[after]!) / l ** 3;
       stiff.push(Math.min(bends, STIFFEST * perStep * mass[at]!));
     }
   }

@@ -14,7 +14,7 @@ const forceText = (newtons: number): string => `${Number(newtons.toPrecision(2))
 export const clothUi: PartUi<ClothPart> = {
   laneText: (most, tip) =>
     tip === null ? `off its skin by ${most.toFixed(0)} %` : `off its skin by ${lengthText(tip)}`,
-  laneMore: ({ highest }) => (highest.length > 0 ? `, pulls with up to ${forceText(highest[0]!)}` : ''),
+  laneMore: ({ highest }) => (highest[0]! >= 0 ? `, pulls with up to ${forceText(highest[0]!)}` : ''),
   full: 40,
   Make: () => null,
   FromMesh: MakeCloth,

@@ -24,7 +24,7 @@ const NUMBERS: readonly {
   },
   {
     ...{ key: 'firmness', label: 'Firmness', unit: 'Hz', limits: [0.1, 30], shown: 1 },
-    says: 'How firmly it holds each guide where it stands in its bundle',
+    says: 'How firmly it holds each guide in its bundle; 4 substeps of 24 frames a second allow 9 Hz, more allow more',
   },
   {
     ...{ key: 'drawn', label: 'Draw in', unit: '%', limits: [0, 100], shown: 1 },
