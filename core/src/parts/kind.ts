@@ -231,6 +231,8 @@ export interface PartRun {
   readonly points: Touchable | null;
   anchorAt(link: number): Anchor | null;
   readonly bodies: readonly Body[];
+  /** For what is fine: the same of what moves without bodies, made where it is asked for. */
+  shell?(): Body | null;
   /** For what a skin may lie over. It is written before that. */
   readonly shows?: Shows;
   /** Takes note of the contacts of a substep for the frame that is written next. */
@@ -320,6 +322,8 @@ export interface PartKind<
   readonly folds?: true;
   /** Whether others lie on it: it steps before them, and they feel where it has come to. */
   readonly solid?: true;
+  /** Whether it lies on all others, cloth too: it steps after them. */
+  readonly fine?: true;
   columns(layout: L, part: D): PartContents;
   /** All that its layout, its rows and its driver depend on, as plain data. */
   sampled(part: D): unknown;

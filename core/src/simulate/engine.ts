@@ -63,7 +63,8 @@ function makeRuns(shot: Shot, env: Env, indices: readonly number[]): PartRun[] {
   const runs: PartRun[] = [];
   parts.forEach((part, i) => {
     // The later of two parts carries the contact, with the bodies of the earlier.
-    const touching = runs.flatMap((run, j) => (pair(i, j) ? run.bodies : []));
+    const shells = (run: PartRun) => (kindOf(part).fine ? [run.shell?.() ?? []].flat() : []);
+    const touching = runs.flatMap((run, j) => (pair(i, j) ? [...run.bodies, ...shells(run)] : []));
     const touched = parts.some((_, j) => j > i && pair(i, j));
     const carries = tracks.some((t) =>
       [t.hanging, ...t.bearers.flatMap((b) => b.links)].some((h) => h.part === i),

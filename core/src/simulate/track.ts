@@ -111,13 +111,16 @@ function tieDepths(shot: Shot, layouts: readonly PartLayout[]): Map<string, numb
 /** Room for the rows of all parts, in one arena with room for what runs on them. */
 function makeParts(character: Character, shot: Shot, layouts: readonly PartLayout[], rows: number) {
   // Parts come parents first, so that one hanging from another follows it; skins that others bear come last, and of
-  // those what others lie on first.
+  // those first what others lie on, and at the end what lies on all others.
   const depth = tieDepths(shot, layouts);
-  const solid = (l: PartLayout) => Number(kindOf(shot.parts[l.part.id]!).solid ?? false);
+  const place = (l: PartLayout) => {
+    const { solid, fine } = kindOf(shot.parts[l.part.id]!);
+    return solid ? 0 : fine ? 2 : 1;
+  };
   const sorted = [...layouts].sort(
     (a, b) =>
       Number(!!a.borne) - Number(!!b.borne) ||
-      solid(b) - solid(a) ||
+      place(a) - place(b) ||
       a.above.length - b.above.length ||
       depth.get(a.part.id)! - depth.get(b.part.id)!,
   );

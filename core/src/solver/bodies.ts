@@ -36,6 +36,18 @@ export interface SoftBodySkin {
    * is made no faster by it than `most`, m/s, beside its own weight.
    */
   lean(x: number, y: number, z: number, px: number, py: number, pz: number, most: number): void;
+  /** For what is as light as what touches it. */
+  readonly light?: LightSkin;
+}
+
+/** A surface that is as light as what touches it: it gives way to all that meets it in a step at once. */
+export interface LightSkin {
+  /** Nothing meets it yet. */
+  begin(): void;
+  /** A mass (kg) meets it at a place. */
+  meet(x: number, y: number, z: number, mass: number): void;
+  /** How readily a place gives way to a mass (kg) when all that meets it presses by its weight, 1/kg. */
+  gives(x: number, y: number, z: number, mass: number): number;
 }
 
 /** A link of a chain as something other chains touch. */

@@ -57,6 +57,10 @@ export class StrandStep {
   /** Of the contact of each point: gap, normal in the root's frame, where the surface carries the point in that frame,
    * and the way of the surface against the root in world axes (3 each). A gap of Infinity is none. */
   gap: Floats = NONE;
+  /** How far a surface that gives way goes for each kg m that its point is pressed by, 1/kg; 0 for a firm one. */
+  give: Floats = NONE;
+  /** How hard each contact is in this step. */
+  firm: Floats = NONE;
   cn: Floats = NONE;
   ct: Floats = NONE;
   cw: Floats = NONE;

@@ -73,16 +73,17 @@ export function solveStrands(step: StrandStep): void {
 
 /** Says which contacts hold, from the last step, and how firmly they rub. */
 function beginContacts(step: StrandStep, lo: Index, hi: Index): void {
-  const { gap, shift, load, slip, hard, kt, on, friction } = step;
+  const { gap, shift, load, slip, hard, give, firm, kt, on, friction } = step;
   for (let i = lo; i < hi; i++) {
     on[i] = gap[i]! < Infinity && (load[i]! > 0 || gap[i]! + shift[i]! < 0) ? 1 : 0;
-    kt[i] = Math.min(0.1 * hard[i]!, (friction * load[i]!) / (slip[i]! + 1e-9));
+    firm[i] = hard[i]! / (1 + hard[i]! * give[i]!);
+    kt[i] = Math.min(0.1 * firm[i]!, (friction * load[i]!) / (slip[i]! + 1e-9));
   }
 }
 
 /** From root to tip: turns the links by what was found and lays them. Returns the square of the largest turn. */
 function lay(step: StrandStep, lo: Index, hi: Index): number {
-  const { span, base, n0, n1, u, v1, four, two, dn, yn, cn, gap, pressed, hard, on, shift } = step;
+  const { span, base, n0, n1, u, v1, four, two, dn, yn, cn, gap, pressed, firm, on, shift } = step;
   let largest: number = 0,
     a: number = 0,
     b: number = 0,
@@ -125,18 +126,18 @@ function lay(step: StrandStep, lo: Index, hi: Index): number {
     for (let e = o; e < o + 3; e++) yn[e] = inboard(yn, e, i === lo) + l * dn[e]!;
     if (!(gap[i]! < Infinity)) continue;
     const moved = gap[i]! + cn[o]! * dx + cn[o + 1]! * dy + cn[o + 2]! * dz;
-    pressed[i] = on[i]! > 0 ? -hard[i]! * moved : 0;
+    pressed[i] = on[i]! > 0 ? -firm[i]! * moved : 0;
     shift[i] = moved - gap[i]!;
     keepOut(step, i, lo);
   }
   return largest;
 }
 
-/** A point that is laid inside is pushed out, and its link points there. */
+/** A point that is laid inside, beyond what its surface gives way, is pushed out, and its link points there. */
 function keepOut(step: StrandStep, i: Index, lo: Index): void {
-  const { span, y, dn, yn, cn, gap } = step;
+  const { span, y, dn, yn, cn, gap, give, pressed } = step;
   const o = 3 * i;
-  let g: number = gap[i]!;
+  let g: number = gap[i]! + give[i]! * Math.max(0, pressed[i]!);
   for (let a = 0; a < 3; a++) g += cn[o + a]! * (yn[o + a]! - y[o + a]!);
   if (!(g < 0)) return;
   for (let a = 0; a < 3; a++) dn[o + a] = yn[o + a]! - g * cn[o + a]! - inboard(yn, o + a, i === lo);

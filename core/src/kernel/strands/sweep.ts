@@ -81,14 +81,14 @@ function gather(step: StrandStep, i: Index, touching: boolean): void {
 
 /** The contact of a point: hard along its normal, and held back along the surface. */
 function press(step: StrandStep, i: Index): void {
-  const { room, y, gap, cn, ct, load, hard, kt } = step;
+  const { room, y, gap, cn, ct, load, firm, kt } = step;
   const o = 3 * i;
   const nx = cn[o]!,
     ny = cn[o + 1]!,
     nz = cn[o + 2]!;
   const t = kt[i]!,
     was = load[i]!;
-  const more = hard[i]! - t;
+  const more = firm[i]! - t;
   room[P] = room[P]! + more * nx * nx + t;
   room[P + 1] = room[P + 1]! + more * nx * ny;
   room[P + 2] = room[P + 2]! + more * nx * nz;
@@ -98,7 +98,7 @@ function press(step: StrandStep, i: Index): void {
   const sx = y[o]! - ct[o]!,
     sy = y[o + 1]! - ct[o + 1]!,
     sz = y[o + 2]! - ct[o + 2]!;
-  const push = hard[i]! * gap[i]! - t * (sx * nx + sy * ny + sz * nz);
+  const push = firm[i]! * gap[i]! - t * (sx * nx + sy * ny + sz * nz);
   room[FORCE] = room[FORCE]! - was * nx;
   room[FORCE + 1] = room[FORCE + 1]! - was * ny;
   room[FORCE + 2] = room[FORCE + 2]! - was * nz;

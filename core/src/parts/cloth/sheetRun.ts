@@ -21,9 +21,11 @@ import { makeBetween, type Between } from './between';
 import type { Bear } from '../borne';
 import { makeCarrier, type Carrier } from './carrier';
 import { shownOff } from './coarse';
-import type { ClothPull, SheetPart } from './document';
+import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
 import { carried, fieldIn, Riding } from './riding';
+import { makeShell, type Shell } from './shell';
+import { NOTHING, type Noted, type SheetNeeds } from './sheetNeeds';
 import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
 import type { SheetSource } from './source';
 import { Pulls } from './pulls';
@@ -45,37 +47,12 @@ const STILL = 2e-3;
 /** Deeper than this it begins inside a collider, m. */
 const INSIDE = 2e-3;
 
-interface Noted {
-  pressing: number;
-  depth: number;
-  deepIn: number;
-  slip: number;
-}
-const NOTHING: Noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
-
-/** What the run of a sheet is made from. */
-export interface SheetNeeds {
-  readonly part: SheetPart;
-  readonly index: number;
-  readonly track: PartTrack<SheetLayout, SheetSource>;
-  /** Bodies of other parts that it touches. */
-  readonly touching: readonly Body[];
-  /** Carries its skin along with joints that other parts move. */
-  readonly bear?: Bear | null;
-  readonly runs: readonly PartRun[];
-  /** Hands that pull at it. */
-  readonly pulls?: readonly ClothPull[];
-  /** Numbers of its arena that are kept free for others. */
-  readonly spare?: number;
-}
-
 /** A sheet in motion; what becomes of its points in the frames is said by what carries them. */
 export abstract class SheetRun implements PartRun {
   readonly index: number;
   readonly points = null;
   readonly bodies = [];
   readonly gather = nothing;
-  readonly loaded = nothing;
   protected readonly part: SheetPart;
   protected readonly track: PartTrack<SheetLayout, SheetSource>;
   protected readonly cloth: Cloth;
@@ -104,6 +81,8 @@ export abstract class SheetRun implements PartRun {
   /** Where the skin was at the start of the shot's step. */
   private readonly before: Float64Array;
   private readonly gravity = new Float64Array(3);
+  /** What others touch of it, once that is asked for. */
+  private outer: Shell | null = null;
   private calmed = false;
   /** Whether an inner leash keeps anything. */
   private keepsOut = false;
@@ -170,6 +149,15 @@ export abstract class SheetRun implements PartRun {
     return this.pulls.slips;
   }
 
+  shell(): Body | null {
+    const { cloth, riding, values, env, part, track, ties } = this;
+    const firm = (p: number) => ties.holds[p] === 1 || (!part.release && track.layout.held[p] === 1);
+    const at = (key: 'thickness' | 'friction') => values.value(key, env.track.first);
+    const how = { thickness: at('thickness'), friction: at('friction') };
+    this.outer ??= makeShell(cloth, riding, firm, how);
+    return this.outer?.body ?? null;
+  }
+
   get moving(): readonly Float64Array[] {
     return this.cloth.moving;
   }
@@ -184,6 +172,7 @@ export abstract class SheetRun implements PartRun {
       this.riding.now,
       this.carrier.place,
       this.carrier.turn,
+      ...(this.outer?.waits ?? []),
     ];
   }
 
@@ -254,6 +243,7 @@ export abstract class SheetRun implements PartRun {
     const seconds = this.values.value('settle', frame);
     if (still || this.env.looping || seconds === 0) this.started = this.cloth.begin(this.now, speeds);
     else this.settleFirst(seconds, row, frame, speeds);
+    this.outer?.stand(true);
   }
 
   /** What fills its closed pieces, or null. */
@@ -278,6 +268,7 @@ export abstract class SheetRun implements PartRun {
     // What has neither keys, a release nor a hand on it is as it began.
     if (values.keyed || this.part.release || this.pulls.any) this.tune(frame);
     this.pulls.restore(now, this.own);
+    this.outer?.give();
     // Where the skin was, in the space it moves in now.
     before.set(now);
     this.ride(row, share, frame);
@@ -313,12 +304,18 @@ export abstract class SheetRun implements PartRun {
     cloth.react(env.h * Math.sqrt(this.gravity.reduce((sum, x) => sum + x * x, 0)));
     this.middle.react(this.riding);
     this.ties.finish(this.riding);
+    this.outer?.stand(false);
     this.whole = share === 0;
+  }
+
+  loaded(): void {
+    this.outer?.stand(true);
   }
 
   recalled(): void {
     this.whole = true;
     this.riding.turnBack();
+    this.outer?.stand(true);
   }
 
   still(): boolean {
@@ -339,6 +336,7 @@ export abstract class SheetRun implements PartRun {
     for (const speeds of [v, vOld])
       for (let o = 0; o < speeds.length; o += 3) quatRotate(speeds, o, by, 3, speeds, o);
     quatMultiply(carrier.turn, 0, by, 3, carrier.turn, 0);
+    this.outer?.stand(true);
   }
 
   calm(on: boolean, frame: number): void {

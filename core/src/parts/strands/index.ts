@@ -13,6 +13,7 @@ import { valuesOf } from './values';
 /** Strands that grow on a mesh. */
 export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = {
   layout: layOutStrands,
+  fine: true,
   coarsen: coarser,
   columns: ({ part, node, points, shapes }) => ({
     ...{ paths: new Uint8Array(0), scaled: [], morphs: [], readouts: [...STRAND_READOUTS] },

@@ -1,4 +1,4 @@
-import { pushBody, type Body } from '../bodies';
+import { pushBody, type Body, type LightSkin } from '../bodies';
 import { BodyContacts, OUT_SPEED, type SheetStart, type SheetTouches } from '../cloth/contact';
 import { wholeStep } from '../cloth/stepBody';
 import { makeIn } from '../cloth/setup';
@@ -13,6 +13,12 @@ export interface StrandSkin {
 
 /** A strand whose root stands inside comes out by this share of its length. */
 const OUTWARD = 0.5;
+
+/**
+ * How far a light surface is taken to give way in a step, of what its mass alone would: it moves after the strand has.
+ * With less what is as heavy as the surface rings on it, with more it sinks in (both measured).
+ */
+const YIELDS = 4 / 9;
 
 /** Numbers that the contacts of so many links take of an arena, beside those of the bodies (`bodyNumbers`). */
 export const touchedNumbers = (links: number): number => 24 * links + 40;
@@ -130,6 +136,25 @@ export class StrandContacts {
     }
     for (let k = 0; k + 1 < strands.first.length; k++)
       for (let i = strands.first[k]!; i < strands.first[k + 1]!; i++) if (inBody[i]! >= 0) this.aim(k, i);
+    this.askLight();
+  }
+
+  /** Asks surfaces that are as light as strands how far they give way to all that press on them. */
+  private askLight(): void {
+    const { bodies, inBody } = this;
+    const { seen, fields, masses } = this.strands;
+    fields.give.fill(0);
+    if (!bodies.some((b) => b.soft?.light)) return;
+    for (const b of bodies) b.soft?.light?.begin();
+    const each = (visit: (light: LightSkin, i: number, at: readonly [number, number, number]) => void) => {
+      for (let i = 0; i < inBody.length; i++) {
+        const light = inBody[i]! < 0 ? undefined : bodies[inBody[i]!]!.soft?.light;
+        const presses = fields.gap[i]! < 0 || fields.load[i]! > 0;
+        if (light && presses) visit(light, i, [seen[3 * i]!, seen[3 * i + 1]!, seen[3 * i + 2]!]);
+      }
+    };
+    each((light, i, at) => light.meet(...at, masses[i]!));
+    each((light, i, at) => void (fields.give[i] = YIELDS * light.gives(...at, masses[i]!)));
   }
 
   /** Takes up the gaps of one body where they are the least. */

@@ -68,7 +68,7 @@ export interface Strands {
 const HARD = 1e3;
 
 /** Numbers that strands take of an arena at most. */
-export const strandNumbers = (strands: number, links: number): number => 110 * links + 50 * strands + 500;
+export const strandNumbers = (strands: number, links: number): number => 114 * links + 50 * strands + 500;
 
 export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Arena | null): Strands {
   const strands = shapes.length;
@@ -192,7 +192,7 @@ function fieldsOf(
     ...of(['ta', 'ia'], strands),
     ...of(['place', 'off'], 3 * strands),
     ...of(['span', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
-    ...of(['load', 'slip', 'shift', 'gap', 'kt', 'pressed', 'taken'], links),
+    ...of(['load', 'slip', 'shift', 'gap', 'give', 'firm', 'kt', 'pressed', 'taken'], links),
     ...of(['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'push', 'seen', 'cn', 'ct', 'cw'], 3 * links),
     ...of(['at', 'base', 'y', 'n0', 'n1', 'u', 'v1', 'dn', 'yn'], 3 * links),
     ...{ four: make(4 * links), two: make(2 * links) },

@@ -52,15 +52,14 @@ export function MindsRows<P extends Minding>({ parts, colliders, others, onSet }
   );
 }
 
-/** What solid parts and hair collide with: all colliders, and the chains and soft bodies that they push. */
+/** What solid parts and hair collide with: all colliders, and other parts of some kinds that they push. */
 export function TouchRows<P extends Minding & { readonly id: string }>({
   parts,
+  kinds,
   onSet,
-}: Pick<Props<P>, 'parts' | 'onSet'>) {
+}: Pick<Props<P>, 'parts' | 'onSet'> & { readonly kinds: readonly Part['kind'][] }) {
   const shot = useAppSelector(selectShot)!;
   const ids = parts.map((p) => p.id);
-  const others = inOrder(shot.parts).filter(
-    (p) => !ids.includes(p.id) && (p.kind === 'chain' || p.kind === 'body'),
-  );
+  const others = inOrder(shot.parts).filter((p) => !ids.includes(p.id) && kinds.includes(p.kind));
   return <MindsRows {...{ parts, onSet, others }} colliders={inOrder(shot.colliders)} />;
 }

@@ -83,6 +83,7 @@ export function BodyPanel({ parts, others, run }: PanelProps<BodyPart>) {
           Swing: <Cells parts={parts} run={run} />,
           Contact: (
             <TouchRows
+              kinds={['chain', 'body']}
               parts={parts}
               onSet={(recipe) => run(changeBodies(ids, 'Set what it collides with', recipe))}
             />

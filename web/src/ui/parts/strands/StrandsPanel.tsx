@@ -84,6 +84,7 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
             <>
               <CrowdPrice parts={parts} />
               <TouchRows
+                kinds={['chain', 'body', 'cloth', 'panel']}
                 parts={parts}
                 onSet={(recipe) => run(changeStrands(ids, 'Set what it collides with', recipe))}
               />
