@@ -1,5 +1,5 @@
 import type { StrandsPart } from './document';
-import type { StrandSettingKey } from './settings';
+import { ENDLESS, type StrandSettingKey } from './settings';
 
 /** Why a setting does nothing at the moment, or null. */
 export function strandsInert(
@@ -17,6 +17,8 @@ export function strandsInert(
     return 'It is one guide: there is no other hair that it could touch.';
   if (key !== 'amount' && part.settings.amount === 0 && !part.keys.amount?.length)
     return 'Amount is 0: nothing of the simulation shows.';
+  if (key === 'leash' && part.settings.leash >= ENDLESS && !part.keys.leash?.length)
+    return 'It is so long that nothing comes to its end: give it the length that hair may stray by.';
   if (key === 'gravity' && shot.gravity.every((g) => g === 0))
     return 'The shot has no gravity: set it under World.';
   return null;

@@ -8,6 +8,7 @@ import type { Body } from '../../solver/index';
 import {
   makeStrands,
   StrandContacts,
+  StrandLeash,
   strandNumbers,
   touchedNumbers,
   type StrandShape,
@@ -22,22 +23,21 @@ import { blowStrands } from './air';
 import { Bands } from './bands';
 import { bearingRoots, type BearRoots } from './borne';
 import { Crowd } from './crowd';
+import { Delay } from './delay';
 import type { StrandsLayout } from './layout';
-import { STRAND_SETTINGS } from './settings';
+import { ENDLESS, STRAND_SETTINGS, type StrandSettingKey } from './settings';
+import { Shown } from './shown';
 import type { StrandsSource } from './source';
 import { factorsAlong, valuesOf, type StrandValues } from './values';
 
 const nothing = (): undefined => undefined;
-const way = new Float64Array(3);
 /** Ways in a step, as a share of the length a second, below which strands are at rest. */
 const STILL = 2e-3;
 /** Deeper than this they begin inside something, m. */
 const INSIDE = 1e-3;
 
-const lengthOf = (lengths: Float64Array): number => lengths.reduce((s, l) => s + l, 0);
-
-/** Names of its readouts: how fast its fastest point goes, m/s. */
-export const STRAND_READOUTS = ['speed'] as const;
+/** Names of its readouts: how fast its fastest point goes, m/s, and how hard the hardest pulled link is, N. */
+export const STRAND_READOUTS = ['speed', 'tension'] as const;
 
 /** Where the guides that are simulated are rooted at rest, m, 3 numbers each. */
 const rootsOf = ({ moved, guides }: StrandsLayout): Float64Array =>
@@ -71,8 +71,9 @@ class StrandsRun implements PartRun {
   /** Roots of all guides, and of those that are simulated. */
   private readonly roots: Float64Array;
   private readonly own: Float64Array;
-  /** How far each point is from its groom, m. */
-  private readonly off: Float64Array;
+  private readonly leash: StrandLeash | null;
+  private readonly delay: Delay | null;
+  private readonly shown: Shown;
   private readonly bear: BearRoots | null;
   private readonly gravity = new Float64Array(3);
   private readonly keyed: boolean;
@@ -127,7 +128,11 @@ class StrandsRun implements PartRun {
     this.shapes = shapes;
     this.roots = new Float64Array(7 * track.layout.shapes.length);
     this.own = new Float64Array(7 * shapes.length);
-    this.off = new Float64Array(3 * links);
+    this.leash = this.ever('leash', (m) => m < ENDLESS) ? new StrandLeash(this.strands, shapes) : null;
+    this.delay = this.ever('delay', (f) => f > 0)
+      ? new Delay(this.strands, shapes, track, env.track.loop)
+      : null;
+    this.shown = new Shown(this.strands, shapes, track.layout, this.roots);
     this.bear = bearingRoots(env.character, track.layout, track, runs);
     this.moving = this.strands.moving;
   }
@@ -139,7 +144,17 @@ class StrandsRun implements PartRun {
       ...this.crowd.memory,
       this.bands.memory,
       ...(this.contacts?.memory ?? []),
+      ...(this.leash?.memory ?? []),
     ];
+  }
+
+  /** Whether a setting is so at some time. */
+  private ever(key: StrandSettingKey, is: (value: number) => boolean): boolean {
+    const { settings, keys, id } = this.part;
+    const driven = [...this.env.track.drivers.values()].some((d) =>
+      d.settings.some((s) => s.part === id && s.setting === key),
+    );
+    return driven || (keys[key]?.length ? keys[key].some((k) => is(k.value)) : is(settings[key]));
   }
 
   private tune(frame: number): void {
@@ -182,6 +197,7 @@ class StrandsRun implements PartRun {
 
   begin(row: number, frame: number, still: boolean): void {
     const { strands, env } = this;
+    for (const [k, { directions }] of this.shapes.entries()) strands.aim(k, directions);
     this.tune(frame);
     // As they will go on, they came.
     const before = this.rootsAt(row, still ? 0 : env.h * env.fps).slice();
@@ -197,6 +213,8 @@ class StrandsRun implements PartRun {
     strands.begin(roots, before);
     this.crowd.begin();
     this.bands.begin();
+    this.leash?.begin();
+    this.shown.begin();
     this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
     this.whole = true;
   }
@@ -217,9 +235,12 @@ class StrandsRun implements PartRun {
     this.crowd.push({ rate: 2 * Math.PI * value('crowd', frame), friction: value('along', frame) });
     this.bands.push();
     contacts?.ready();
+    this.delay?.hold(row, share, Math.max(0, value('delay', frame)));
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
     contacts?.find(this.whole);
+    this.leash?.hold(value('leash', frame), !contacts);
     strands.solve(value('friction', frame));
+    this.shown.stepped();
     if (contacts) {
       const { pressing, depth, deepIn, slip } = contacts.done();
       const { noted } = this;
@@ -262,78 +283,14 @@ class StrandsRun implements PartRun {
     frames.startsIn[this.index] = depth > INSIDE && deepIn >= 0 ? this.minds.slice(deepIn, deepIn + 1) : [];
   }
 
-  /** Finds how far each point is from its groom, the one that is farthest, and the energy of all. */
-  private measure() {
-    const { strands, off, env } = this;
-    const { first, x, roots, went, fields } = strands;
-    const { turn, s, span, dx } = fields;
-    const combed = new Float64Array(3);
-    const far = { off: 0, groom: [...roots.slice(0, 3)], way: [0, 0, 0] };
-    let [kinetic, fastest] = [0, 0];
-    for (let k = 0; k + 1 < first.length; k++) {
-      combed.fill(0);
-      const m = 9 * k;
-      for (let i = first[k]!; i < first[k + 1]!; i++) {
-        const o = 3 * i;
-        let [sum, speed, gone] = [0, 0, 0];
-        for (let a = 0; a < 3; a++) {
-          combed[a]! +=
-            span[i]! *
-            (turn[m + 3 * a]! * s[o]! + turn[m + 3 * a + 1]! * s[o + 1]! + turn[m + 3 * a + 2]! * s[o + 2]!);
-          const d = (off[o + a] = x[o + a]! - combed[a]!);
-          sum += d * d;
-          speed += dx[o + a]! * dx[o + a]!;
-          gone += (dx[o + a]! + went[3 * k + a]!) ** 2;
-        }
-        fastest = Math.max(fastest, gone);
-        kinetic += (strands.masses[i]! / 2) * (speed / env.h / env.h);
-        if (sum <= far.off * far.off) continue;
-        far.off = Math.sqrt(sum);
-        for (let a = 0; a < 3; a++) {
-          far.groom[a] = roots[7 * k + a]! + combed[a]!;
-          far.way[a] = off[o + a]!;
-        }
-      }
-    }
-    return { far, kinetic, speed: Math.sqrt(fastest) / env.h };
-  }
-
-  /** Writes the places of all guides: those that are not simulated are off their groom as what stands for them is. */
-  private writePlaces(points: Frames['points'], from: number, amount: number): void {
-    const { strands, off, roots, track } = this;
-    const { standIns, moved, shapes } = track.layout;
-    const { first } = strands;
-    const link = new Float64Array(3);
-    let at = from;
-    shapes.forEach(({ lengths, directions }, g) => {
-      const k = standIns[g]!;
-      const [lo, count] = [first[k]!, first[k + 1]! - first[k]!];
-      const own = moved[k] === g;
-      const by = own
-        ? amount
-        : amount * Math.min(1, lengthOf(lengths) / lengthOf(shapes[moved[k]!]!.lengths));
-      for (let a = 0; a < 3; a++) points[at + a] = link[a] = roots[7 * g + a]!;
-      at += 3;
-      for (let i = 0; i < lengths.length; i++, at += 3) {
-        quatRotate(way, 0, roots, 7 * g + 3, directions, 3 * i);
-        const o =
-          3 * (lo + (own ? i : Math.min(count - 1, Math.floor(((i + 1) / lengths.length) * count) - 1)));
-        for (let a = 0; a < 3; a++) {
-          link[a]! += lengths[i]! * way[a]!;
-          points[at + a] = link[a]! + by * (o < 0 ? 0 : off[o + a]!);
-        }
-      }
-    });
-  }
-
   write(frames: Frames, f: number): void {
     const { env, track, noted, value } = this;
     const frame = env.track.first + f;
     const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
-    const { far, kinetic, speed } = this.measure();
+    const { far, kinetic, speed, tension, longer } = this.shown.measure(env.h, value('stretch', frame) / 100);
     const width = sizesOf(frames).points;
     const from = 3 * (f * width + frames.parts[this.index]!.points.from);
-    this.writePlaces(frames.points, from, amount);
+    this.shown.write(frames.points, from, amount);
     const cell = f * frames.parts.length + this.index;
     const most = Math.abs(amount) * far.off;
     frames.offSource[cell] = (100 * most) / track.layout.length;
@@ -344,9 +301,10 @@ class StrandsRun implements PartRun {
     frames.depth[cell] = noted.depth;
     frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn] ?? '');
     frames.slip[cell] = noted.slip;
-    frames.stretch[cell] = 0;
+    frames.stretch[cell] = 100 * longer;
     frames.energy[cell] = kinetic;
-    frames.readouts[f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from] = speed;
+    const at = f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from;
+    frames.readouts.set([speed, tension], at);
     this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
   }
 }

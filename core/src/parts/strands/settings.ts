@@ -40,6 +40,16 @@ export const STRAND_SETTINGS = {
     false,
     'How soon it stops swinging, as a ratio of critical: 1 comes to rest without passing.',
   ),
+  delay: setting(
+    'Follow',
+    'Delay',
+    'frames',
+    [0, 60],
+    [0, 8, 0.1, 2],
+    0,
+    false,
+    'Its tip follows its root this many frames later, and what is between in proportion. More makes a longer wave.',
+  ),
   travel: setting(
     'Follow',
     'Travel response',
@@ -89,6 +99,16 @@ export const STRAND_SETTINGS = {
     1.5,
     false,
     'How many times the hold and bend of the tip those of the root are.',
+  ),
+  stretch: setting(
+    'Swing',
+    'Stretch',
+    '%',
+    [0, 100],
+    [0, 20, 0.1, 4],
+    0,
+    false,
+    'How much longer it gets where it is pulled by its own weight more than at rest. 0 keeps every length.',
   ),
   weight: setting(
     'Weight and air',
@@ -170,7 +190,20 @@ export const STRAND_SETTINGS = {
     false,
     'How soon strands that pass each other take each other along: 10 means in a tenth of a second.',
   ),
+  leash: setting(
+    'Limits',
+    'Leash',
+    'm',
+    [0, 1000],
+    [0, 0.5, 0.001, 0.1],
+    1000,
+    false,
+    'How far a point may be from its groom. 0 pins it.',
+  ),
 } as const satisfies SettingTable;
+
+/** A leash of so many m keeps nothing. */
+export const ENDLESS = 1000;
 
 /** What hair against hair takes, s a point and step: measured, for what a panel says of its price. */
 export const CROWD_PRICE = 1.3e-6;

@@ -54,6 +54,11 @@ export interface Strands {
   /** Takes roots to where they are at the end of the step, with how much of their travel is felt, and predicts. */
   predict(roots: Roots, gravity: ArrayLike<number>, travel: number, turn: number): void;
   solve(friction: number): void;
+  /** Turns the directions that its links are held to, and that it rests in, to others (3 numbers a link of strand k). */
+  aim(k: number, directions: ArrayLike<number>): void;
+  /** How hard each link was pulled in the last step, N, below 0 for pushed; and by how much its groom is at rest, N. */
+  tensions(out: Float64Array): void;
+  readonly restTension: Float64Array;
   /** Ways of the roots in the last step, m, 3 numbers each. */
   readonly went: Float64Array;
   /** All that turns with the world when a strand is carried: 3 numbers each. */
@@ -83,11 +88,15 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
   const [went, speed, speedOld] = [0, 1, 2].map(() => new Float64Array(3 * strands)) as V3;
   const path: RootPath = { went, speed, speedOld };
   const given = new Float64Array(3 * links);
+  const rest: AtRest = { borne: new Float64Array(3 * links), tension: new Float64Array(links) };
   const H = (4 / 9) * h * h;
 
   return {
     ...{ links, first, x, way: dx, roots, masses, push: given, seen: fields.seen, fields, near: fields.near },
-    tune: (k, feel) => tuneStrand(fields, k, shapes[k]!, feel, h, masses),
+    tune: (k, feel) => tuneStrand(fields, rest, k, shapes[k]!, feel, h, masses),
+    aim: (k, directions) => aimStrand(fields, rest, k, directions),
+    tensions: (out) => pullsOf(fields, H, out),
+    restTension: rest.tension,
     begin: (to, before) => {
       roots.set(to);
       for (const list of [load, slip, shift, given, ...Object.values(path)]) list.fill(0);
@@ -206,9 +215,50 @@ function fieldsOf(
   return fields;
 }
 
+/** What links bear at rest: what is added to the hold of each (3 numbers), and how hard it is pulled, N. */
+interface AtRest {
+  readonly borne: Float64Array;
+  readonly tension: Float64Array;
+}
+
+/** Holds the links of a strand to directions, and makes those its rest. */
+function aimStrand(
+  { first, s, v, hv, kh, sigma }: StrandStep,
+  { borne }: AtRest,
+  k: number,
+  directions: ArrayLike<number>,
+): void {
+  const from = 3 * first[k]!;
+  for (let i = first[k]!; i < first[k + 1]!; i++) {
+    let turned = 0;
+    for (let o = 3 * i; o < 3 * i + 3; o++) {
+      s[o] = v[o] = directions[o - from]!;
+      hv[o] = kh[i]! * s[o]! + borne[o]!;
+      if (o - 3 >= from) turned += s[o - 3]! * v[o]!;
+    }
+    sigma[i] = turned;
+  }
+}
+
+/** From tip to root: what keeps the points beyond each link from going where they would by themselves, along it. */
+function pullsOf(fields: StrandStep, H: number, out: Float64Array): void {
+  const { first, mass, at, yn, dn, cn, load } = fields;
+  for (let k = 0; k + 1 < first.length; k++) {
+    let [x, y, z] = [0, 0, 0];
+    for (let i = first[k + 1]! - 1; i >= first[k]!; i--) {
+      const o = 3 * i;
+      x += mass[i]! * (yn[o]! - at[o]!) - load[i]! * cn[o]!;
+      y += mass[i]! * (yn[o + 1]! - at[o + 1]!) - load[i]! * cn[o + 1]!;
+      z += mass[i]! * (yn[o + 2]! - at[o + 2]!) - load[i]! * cn[o + 2]!;
+      out[i] = -(dn[o]! * x + dn[o + 1]! * y + dn[o + 2]! * z) / H;
+    }
+  }
+}
+
 /** Coefficients of a strand for one length of step: those of a chain of the same links. */
 function tuneStrand(
   fields: StrandStep,
+  { borne, tension }: AtRest,
   k: number,
   { lengths }: StrandShape,
   feel: StrandFeel,
@@ -243,15 +293,18 @@ function tuneStrand(
     const sum = kh + khd + kb + kd;
     const made = { mass: inert, kh, khd, kb, kd, sum, hard: HARD * (inert + sum / (l * l)) };
     for (const name of Object.keys(made) as (keyof typeof made)[]) fields[name][i] = made[name];
-    let turned = 0;
+    let [turned, pulled] = [0, 0];
     for (let a = 0; a < 3; a++) {
       const o = 3 * i + a;
       // What gravity asks of all that hangs beyond it is carried by the root.
       load[a]! += feel.keeps * m * gravity[a]!;
+      borne[o] = -H * l * load[a]!;
       hv[o] = kh * s[o]! - H * l * load[a]!;
       if (j > 0) turned += s[o - 3]! * v[o]!;
+      pulled += load[a]! * s[o]!;
     }
     sigma[i] = turned;
+    tension[i] = Math.max(0, pulled);
   }
 }
 

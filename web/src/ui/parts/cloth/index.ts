@@ -1,5 +1,6 @@
 import type { ClothPart, PanelPart } from '@oscillum/core/cloth';
 import { lengthText } from '@oscillum/core/model';
+import { forceText } from '../forceText';
 import type { PartUi } from '../kind';
 import { ClothPanel } from './ClothPanel';
 import { LoopEnd } from './LoopEnd';
@@ -7,9 +8,6 @@ import { MakeCloth } from './MakeCloth';
 import { MakePanel } from './MakePanel';
 import { PanelPanel } from './PanelPanel';
 import { ReleaseMarks } from './ReleaseMarks';
-
-/** A force in N, in so many figures as an animator reads. */
-const forceText = (newtons: number): string => `${Number(newtons.toPrecision(2))} N`;
 
 export const clothUi: PartUi<ClothPart> = {
   laneText: (most, tip) =>

@@ -1,0 +1,125 @@
+import { quatRotate } from '../../math/index';
+import type { StrandShape, Strands } from '../../solver/strands/index';
+import type { StrandsLayout } from './layout';
+
+const G = 9.81;
+/** A link gets at most so many times as long as it is, more. */
+const LONGEST = 1;
+
+const lengthOf = (lengths: Float64Array): number => lengths.reduce((s, l) => s + l, 0);
+const [way, link] = [new Float64Array(3), new Float64Array(3)];
+
+/** Where strands are shown, and what is read of them on a frame. */
+export class Shown {
+  /** How far each point is from its groom, m. */
+  private readonly off: Float64Array;
+  private readonly tensions: Float64Array;
+  /** Whether a step was taken since it began. */
+  private fresh = true;
+
+  constructor(
+    private readonly strands: Strands,
+    private readonly shapes: readonly StrandShape[],
+    private readonly layout: StrandsLayout,
+    /** Roots of all guides. */
+    private readonly roots: Float64Array,
+  ) {
+    this.off = new Float64Array(3 * strands.links);
+    this.tensions = new Float64Array(strands.links);
+  }
+
+  begin(): void {
+    this.fresh = true;
+  }
+
+  /** A step was taken. */
+  stepped(): void {
+    this.fresh = false;
+  }
+
+  /**
+   * Finds how far each point is from its groom, the one that is farthest, the energy of all, and how hard they are
+   * pulled. `stretch` is by how much a strand gets longer by its own weight, as a share; `h` is s a step.
+   */
+  measure(h: number, stretch: number) {
+    const { strands, off, shapes, tensions } = this;
+    const { first, x, roots, went, fields, restTension } = strands;
+    const { turn, span, dx } = fields;
+    if (this.fresh) tensions.set(restTension);
+    else strands.tensions(tensions);
+    const combed = new Float64Array(3);
+    const lain = new Float64Array(3);
+    const far = { off: 0, groom: [...roots.slice(0, 3)], way: [0, 0, 0] };
+    let [kinetic, fastest, tension, longest] = [0, 0, 0, 0];
+    for (let k = 0; k + 1 < first.length; k++) {
+      combed.fill(0);
+      lain.fill(0);
+      const m = 9 * k;
+      const s = shapes[k]!.directions;
+      const softness = this.softness(k, stretch);
+      for (let i = first[k]!; i < first[k + 1]!; i++) {
+        const o = 3 * i;
+        const e = o - 3 * first[k]!;
+        let [sum, speed, gone] = [0, 0, 0];
+        tension = Math.max(tension, tensions[i]!);
+        const longer = Math.min(LONGEST, Math.max(0, softness * (tensions[i]! - restTension[i]!)));
+        longest = Math.max(longest, longer);
+        for (let a = 0; a < 3; a++) {
+          combed[a]! +=
+            span[i]! *
+            (turn[m + 3 * a]! * s[e]! + turn[m + 3 * a + 1]! * s[e + 1]! + turn[m + 3 * a + 2]! * s[e + 2]!);
+          lain[a]! += longer * (x[o + a]! - (e > 0 ? x[o + a - 3]! : 0));
+          const d = (off[o + a] = x[o + a]! + lain[a]! - combed[a]!);
+          sum += d * d;
+          speed += dx[o + a]! * dx[o + a]!;
+          gone += (dx[o + a]! + went[3 * k + a]!) ** 2;
+        }
+        fastest = Math.max(fastest, gone);
+        kinetic += (strands.masses[i]! / 2) * (speed / h / h);
+        if (sum <= far.off * far.off) continue;
+        far.off = Math.sqrt(sum);
+        for (let a = 0; a < 3; a++) {
+          far.groom[a] = roots[7 * k + a]! + combed[a]!;
+          far.way[a] = off[o + a]!;
+        }
+      }
+    }
+    return { far, kinetic, speed: Math.sqrt(fastest) / h, tension, longer: longest };
+  }
+
+  /** 1/N: how much longer a strand gets by a pull, when its own weight makes it longer by a share. */
+  private softness(k: number, stretch: number): number {
+    const { first, masses } = this.strands;
+    let mass = 0;
+    for (let i = first[k]!; i < first[k + 1]!; i++) mass += masses[i]!;
+    // What hangs is pulled by half of its weight on the mean.
+    return mass > 0 ? (2 * stretch) / (mass * G) : 0;
+  }
+
+  /** Writes the places of all guides: those that are not simulated are off their groom as what stands for them is. */
+  write(points: Float32Array | Float64Array, from: number, amount: number): void {
+    const { strands, off, roots, layout } = this;
+    const { standIns, moved, shapes } = layout;
+    const { first } = strands;
+    let at = from;
+    shapes.forEach(({ lengths, directions }, g) => {
+      const k = standIns[g]!;
+      const [lo, count] = [first[k]!, first[k + 1]! - first[k]!];
+      const own = moved[k] === g;
+      const by = own
+        ? amount
+        : amount * Math.min(1, lengthOf(lengths) / lengthOf(shapes[moved[k]!]!.lengths));
+      for (let a = 0; a < 3; a++) points[at + a] = link[a] = roots[7 * g + a]!;
+      at += 3;
+      for (let i = 0; i < lengths.length; i++, at += 3) {
+        quatRotate(way, 0, roots, 7 * g + 3, directions, 3 * i);
+        const o =
+          3 * (lo + (own ? i : Math.min(count - 1, Math.floor(((i + 1) / lengths.length) * count) - 1)));
+        for (let a = 0; a < 3; a++) {
+          link[a]! += lengths[i]! * way[a]!;
+          points[at + a] = link[a]! + by * (o < 0 ? 0 : off[o + a]!);
+        }
+      }
+    });
+  }
+}

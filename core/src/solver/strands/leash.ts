@@ -1,0 +1,89 @@
+import type { StrandShape, Strands } from './strands';
+
+/** A slide so far that it does not rub, m. */
+const SMOOTH = 1e12;
+
+/** Keeps the points of strands within a distance of their groom: a contact with a ball from inside. */
+export class StrandLeash {
+  /** Where the groom had each point at the end of the step before, from its root, m. */
+  readonly memory: readonly Float64Array[];
+  /** The same in the frame of the root, for good. */
+  private readonly groom: Float64Array;
+  private readonly was: Float64Array;
+
+  constructor(
+    private readonly strands: Strands,
+    shapes: readonly StrandShape[],
+  ) {
+    this.groom = new Float64Array(3 * strands.links);
+    this.was = new Float64Array(3 * strands.links);
+    this.memory = [this.was];
+    shapes.forEach(({ lengths, directions }, k) => {
+      const from = strands.first[k]!;
+      lengths.forEach((l, i) => {
+        for (let a = 0; a < 3; a++) {
+          const o = 3 * (from + i) + a;
+          this.groom[o] = (i > 0 ? this.groom[o - 3]! : 0) + l * directions[3 * i + a]!;
+        }
+      });
+    });
+  }
+
+  /** Takes up where the groom stands. */
+  begin(): void {
+    const { strands, was } = this;
+    const place = [0, 0, 0];
+    for (let k = 0; k + 1 < strands.first.length; k++)
+      for (let i = strands.first[k]!; i < strands.first[k + 1]!; i++) {
+        this.standing(k, i, place);
+        was.set(place, 3 * i);
+      }
+  }
+
+  /**
+   * Holds points to a leash (m) in the coming step, once it is predicted and contacts are found. `alone` says that
+   * nothing else is touched.
+   */
+  hold(leash: number, alone: boolean): void {
+    const { strands, groom, was } = this;
+    const { fields, first, near } = strands;
+    const { y, gap, give, cn, ct, cw, slip } = fields;
+    if (alone) {
+      gap.fill(Infinity);
+      give.fill(0);
+      near.fill(0);
+    }
+    const stands = [0, 0, 0];
+    for (let k = 0; k + 1 < first.length; k++)
+      for (let i = first[k]!; i < first[k + 1]!; i++) {
+        const o = 3 * i;
+        this.standing(k, i, stands);
+        let far = 0;
+        for (let a = 0; a < 3; a++) far += (groom[o + a]! - y[o + a]!) ** 2;
+        far = Math.sqrt(far);
+        if (leash - far < gap[i]! && far > 0) {
+          near[k] = 1;
+          gap[i] = leash - far;
+          give[i] = 0;
+          slip[i] = SMOOTH;
+          for (let a = 0; a < 3; a++) {
+            cn[o + a] = (groom[o + a]! - y[o + a]!) / far;
+            ct[o + a] = y[o + a]!;
+            cw[o + a] = stands[a]! - was[o + a]!;
+          }
+        }
+        was.set(stands, o);
+      }
+  }
+
+  /** Where the groom has a point now, from its root, m. */
+  private standing(k: number, i: number, out: number[]): void {
+    const { turn } = this.strands.fields;
+    const { groom } = this;
+    for (let a = 0; a < 3; a++)
+      out[a] =
+        turn[9 * k + 3 * a]! * groom[3 * i]! +
+        turn[9 * k + 3 * a + 1]! * groom[3 * i + 1]! +
+        turn[9 * k + 3 * a + 2]! * groom[3 * i + 2]!;
+  }
+}
