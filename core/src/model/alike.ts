@@ -16,6 +16,16 @@ export function sameUntil(a: readonly Key[], b: readonly Key[]): number {
   return i === 0 ? -Infinity : s[Math.max(0, i - 2)]!.frame;
 }
 
+/** The same of all settings that have keys in either of two parts. */
+export const keysUntil = (
+  a: Readonly<Partial<Record<string, readonly Key[]>>>,
+  b: Readonly<Partial<Record<string, readonly Key[]>>>,
+): number =>
+  Math.min(
+    Infinity,
+    ...[...new Set([...Object.keys(a), ...Object.keys(b)])].map((k) => sameUntil(a[k] ?? [], b[k] ?? [])),
+  );
+
 /** Earliest frame of things that are in one list only or differ. */
 export function firstOf<T>(a: readonly T[], b: readonly T[], begins: (x: T) => number): number {
   const all = new Map<string, { x: T; n: number }>();

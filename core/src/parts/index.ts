@@ -1,6 +1,7 @@
 export { cellEdges, cellsOf, heldByStrings } from './body/drawn';
 export {
   drawnPoints,
+  fitPose,
   combHair,
   COMBS,
   growArea,
@@ -20,6 +21,7 @@ export {
   skinAt,
   takeGuides,
   type Comb,
+  type FittedPose,
   type CombDab,
   type LookPlan,
   type PosedHair,

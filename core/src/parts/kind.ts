@@ -361,7 +361,10 @@ export interface PartKind<
 const ease = (t: number): number => (t >= 1 ? 1 : t * t * t * (10 + t * (6 * t - 15)));
 
 /** How much of the simulation shows beside one anchor pose: 0 on it and while it is held, 1 away from it. */
-export function anchorAway(a: AnchorPose, frame: number): number {
+export function anchorAway(
+  a: Pick<AnchorPose, 'frame' | 'hold' | 'easeIn' | 'easeOut'>,
+  frame: number,
+): number {
   const d = frame < a.frame ? frame - a.frame : Math.max(0, frame - a.frame - a.hold);
   const over = d < 0 ? a.easeIn : a.easeOut;
   return d === 0 ? 0 : Math.abs(d) < over ? ease(Math.abs(d) / over) : 1;

@@ -34,8 +34,16 @@ interface Drawn {
     metres: number;
   };
   coloured: Look | null;
-  /** The pose it was laid on last. */
+  /** The pose it was laid on last, and where its guides stood, m. */
   posed: Posed | null;
+  curves: Float64Array | null;
+}
+
+/** A point of a guide as it is shown: which guide of the groom, how far along it, and where, m. */
+export interface GuidePoint {
+  readonly guide: number;
+  readonly along: number;
+  readonly at: readonly [number, number, number];
 }
 
 const GUIDE = [0.02, 0.3, 0.27];
@@ -72,6 +80,31 @@ export class Hair {
   standing(part: string): { layout: StrandsLayout; posed: Posed } | null {
     const drawn = this.drawn.get(part);
     return drawn?.posed ? { layout: drawn.layout, posed: drawn.posed } : null;
+  }
+
+  /** Where the points of some hair stand as it is shown, m: its roots and the ends of its links; null for none. */
+  shownPlaces(part: string): Float64Array | null {
+    const curves = this.drawn.get(part)?.curves;
+    return curves ? Float64Array.from(curves) : null;
+  }
+
+  /** The ends of the links of its guides as they are shown. */
+  points(part: string): GuidePoint[] {
+    const drawn = this.drawn.get(part);
+    const places = this.shownPlaces(part);
+    if (!drawn || !places) return [];
+    const out: GuidePoint[] = [];
+    let from = 0;
+    drawn.layout.guides.forEach((g, k) => {
+      const links = g.length / 3 - 1;
+      for (let i = 1; i <= links; i++) {
+        const o = 3 * (from + i);
+        const at = [places[o]!, places[o + 1]!, places[o + 2]!] as const;
+        out.push({ guide: drawn.layout.picked[k]!, along: i / links, at });
+      }
+      from += links + 1;
+    });
+    return out;
   }
 
   /** Draws hair with its guides at some places, and lines (6 numbers each) beside them, until it is null. */
@@ -137,7 +170,7 @@ export class Hair {
     const layout = layOutStrands(character, part, metres);
     const plan = planLook(character, mesh.node, metres, layout.guides, look);
     const made: Drawn = {
-      ...{ layout, plan, of, coloured: null, posed: null },
+      ...{ layout, plan, of, coloured: null, posed: null, curves: null },
       mesh: new THREE.Mesh(
         new THREE.BufferGeometry(),
         new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide }),
@@ -159,23 +192,31 @@ export class Hair {
   private lay(part: StrandsPart, drawn: Drawn, { character, posed }: Standing, camera: THREE.Camera): void {
     const { plan, places, skin, mesh } = drawn;
     drawn.posed = { pose: posed.pose, world: posed.simulated };
-    if (plan.strands === 0) return;
     const { node } = part.mesh;
+    drawn.curves = this.curvesOf(part, drawn, character, posed);
+    if (plan.strands === 0) return;
     const weights = posed.morphs.get(node);
     if (weights) morphedVertices(skin, character, node, posed.simulated, weights);
     else skinVertices(skin, character, node, posed.simulated, plan.vertices);
-    // What was simulated with other guides is no more: until it is anew, it stands as it is combed.
-    const held = this.held?.part === part.id ? this.held.places : undefined;
-    const simulated = held ?? posed.curves.get(part.id)?.places;
-    const curves =
-      simulated?.length === 3 * drawn.layout.points
-        ? simulated
-        : posedGroom(drawn.layout, character, drawn.posed);
-    layLook(places, plan, part.look, curves, skin);
+    layLook(places, plan, part.look, drawn.curves, skin);
     widen(mesh.geometry, places, part.look, camera);
     if (drawn.coloured === part.look) return;
     colour(mesh.geometry, plan, part.look);
     drawn.coloured = part.look;
+  }
+
+  /** Where the guides of some hair stand. */
+  private curvesOf(
+    part: StrandsPart,
+    { layout }: Drawn,
+    character: Character,
+    posed: Standing['posed'],
+  ): Float64Array {
+    // What was simulated with other guides is no more: until it is anew, it stands as it is combed.
+    const held = this.held?.part === part.id ? this.held.places : undefined;
+    const simulated = held ?? posed.curves.get(part.id)?.places;
+    if (simulated?.length === 3 * layout.points) return simulated;
+    return posedGroom(layout, character, { pose: posed.pose, world: posed.simulated });
   }
 }
 

@@ -39,14 +39,19 @@ export class MeshSurface {
     );
     const hit = this.figure()?.vertexAt(ray, node);
     if (!hit) return null;
+    return { point: hit.point, vertex: hit.vertex, pixelsPerMetre: this.pixelsPerMetre(hit.point) };
+  }
+
+  /** Pixels that a metre measures at a place. */
+  pixelsPerMetre(place: THREE.Vector3): number {
+    const r = this.host.getBoundingClientRect();
     const camera = this.camera();
-    const [p, q] = [hit.point.clone(), hit.point.clone()].map((v, k) =>
+    const [p, q] = [place.clone(), place.clone()].map((v, k) =>
       v
         .addScaledVector(new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 0), 0.01 * k)
         .project(camera),
     ) as [THREE.Vector3, THREE.Vector3];
-    const pixelsPerMetre = (Math.hypot((p.x - q.x) * r.width, (p.y - q.y) * r.height) / 2) * 100;
-    return { point: hit.point, vertex: hit.vertex, pixelsPerMetre };
+    return (Math.hypot((p.x - q.x) * r.width, (p.y - q.y) * r.height) / 2) * 100;
   }
 
   /** Where the vertices of a mesh node stand, m. */

@@ -45,6 +45,7 @@ function withShaken(shaken: Shaken, kept: boolean): Recipe {
       const { pull } = shaken;
       if (isChain(part) && 'link' in pull) part.pulls.push(pull);
       else if (part?.kind === 'cloth' && 'vertex' in pull) part.pulls.push(pull);
+      else if (part?.kind === 'strands' && 'guide' in pull) part.pulls.push(pull);
       return;
     }
     if (!kept && shaken.drawn.stillAt !== null) d.stillAt = shaken.drawn.stillAt;

@@ -1,5 +1,6 @@
 import type { Pull } from '@oscillum/core/chain';
 import type { ClothPull } from '@oscillum/core/cloth';
+import type { StrandPull } from '@oscillum/core/strands';
 import type { AddedMotion } from '@oscillum/core/model';
 
 /** How a hand takes hold of things on the stage. */
@@ -13,9 +14,9 @@ export interface ShakeHow {
   readonly still: boolean;
 }
 
-/** What a hand has drawn: a pull of a chain or a cloth, or a motion of a joint that the clip moves. */
+/** What a hand has drawn: a pull of a chain, a cloth or hair, or a motion of a joint that the clip moves. */
 export type Shaken =
-  | { readonly kind: 'pull'; readonly partId: string; readonly pull: Pull | ClothPull }
+  | { readonly kind: 'pull'; readonly partId: string; readonly pull: Pull | ClothPull | StrandPull }
   | { readonly kind: 'body'; readonly joint: number; readonly name: string; readonly drawn: DrawnMotion };
 
 /** A motion drawn by hand: one entry a frame from `first`, along or about each of its axes (m or degrees). */

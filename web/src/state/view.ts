@@ -329,11 +329,14 @@ export const viewSlice = createSlice({
     },
     combingSet: (state, { payload }: PayloadAction<string | null>) => {
       if (payload === null) return endCombing(state);
-      const begun = { combing: payload, frozen: [], without: 1, playing: false, painting: null };
+      const begun = { combing: payload, frozen: [], playing: false, painting: null };
       Object.assign(state, begun, { frame: Math.round(state.frame), shaking: false, pick: null });
+      state.without = state.comb.pose ? null : 1;
     },
     combSet: (state, { payload }: PayloadAction<Partial<CombHow>>) => {
       Object.assign(state.comb, payload);
+      // A pose is combed on what is simulated, the groom on the source.
+      if (state.combing && payload.pose !== undefined) state.without = payload.pose ? null : 1;
     },
     frozenSet: (state, { payload }: PayloadAction<number[]>) => {
       state.frozen = payload;

@@ -1,9 +1,10 @@
 import { randomId } from '../api/ids';
 import { isChain } from '@oscillum/core/chain';
 import * as THREE from 'three';
+import type { GuidePoint } from '../stage/hair';
 import type { Stage } from '../stage/stage';
 import { shakeWith } from '../state/shake';
-import type { DrawnMotion, Shaken } from '../state/shaken';
+import type { DrawnMotion, Shaken, ShakeHow } from '../state/shaken';
 import { selectShot, type Dispatch, type State } from '../state/store';
 import { viewSlice } from '../state/view';
 
@@ -25,8 +26,9 @@ interface Held {
 const A_PIXEL = 0.35;
 /** Pixels from a joint within which a press takes the whole figure. */
 const ON_FIGURE = 70;
-/** Pixels about a press on a cloth that a hand takes along. */
+/** Pixels about a press on a cloth or on hair that a hand takes along; and how near to hair a press takes it. */
 const HAND = 40;
+const ON_HAIR = 16;
 const WORLD = [
   [1, 0, 0],
   [0, 1, 0],
@@ -35,7 +37,7 @@ const WORLD = [
 
 /**
  * Taking hold of something on the stage and shaking it: while the tool is on, a press on a chain's joint takes hold of
- * its link, one on a cloth of a patch of it, and a press on any other joint moves or turns that joint, or the whole
+ * its link, one on hair or a cloth of a patch of it, and a press on any other joint moves or turns that joint, or the whole
  * figure. The shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting go
  * leaves it to be kept or dropped.
  */
@@ -64,7 +66,8 @@ export class ShakeTool {
   private readonly down = (e: PointerEvent) => {
     const { view } = this.store.getState();
     if (!view.shaking || e.button !== 0) return;
-    const take = view.shakeHow.takes === 'figure' ? null : (this.pullAt(e) ?? this.clothAt(e));
+    const take =
+      view.shakeHow.takes === 'figure' ? null : (this.pullAt(e) ?? this.hairAt(e) ?? this.clothAt(e));
     const grip = take ?? this.bodyAt(e);
     if (!grip) return;
     // Neither the camera nor the picking of joints gets this press.
@@ -105,27 +108,56 @@ export class ShakeTool {
     };
   }
 
+  /** Takes hold of hair, by the point of a guide that is nearest on the picture. */
+  private hairAt(e: PointerEvent): Pick<Held, 'shaken' | 'reading'> | null {
+    const state = this.store.getState();
+    let [best, far] = [null as { part: string; grabbed: GuidePoint } | null, ON_HAIR];
+    for (const part of Object.values(selectShot(state)?.parts ?? {})) {
+      if (part.kind !== 'strands' || part.muted) continue;
+      for (const grabbed of this.stage.hair.points(part.id)) {
+        const [x, y] = this.stage.surface.toPage(Float64Array.from(grabbed.at));
+        const d = Math.hypot(x! - e.clientX, y! - e.clientY);
+        if (d < far) [best, far] = [{ part: part.id, grabbed }, d];
+      }
+    }
+    if (!best) return null;
+    const { part, grabbed } = best;
+    const { guide, along } = grabbed;
+    const place = new THREE.Vector3(...grabbed.at);
+    const reach = HAND / this.stage.surface.pixelsPerMetre(place);
+    return this.pulling(part, place, reach, { guide, along });
+  }
+
+  /** A pull of a part from a place on, by what is taken of it. */
+  private pulling(
+    partId: string,
+    place: THREE.Vector3,
+    reaches: number,
+    of: { vertex: number } | { guide: number; along: number },
+  ): Pick<Held, 'shaken' | 'reading'> {
+    const { strength, slip }: ShakeHow = this.store.getState().view.shakeHow;
+    const id = randomId(8);
+    const reach = Number(reaches.toPrecision(3));
+    return {
+      reading: this.stage.planeAt(place),
+      shaken: (first, path) => ({
+        ...{ kind: 'pull', partId },
+        pull: {
+          ...{ id, ...of, reach, first, strength, slip },
+          path: path.map(([x, y, z]): [number, number, number] => [x!, y!, z!]),
+        },
+      }),
+    };
+  }
+
   /** Takes hold of a cloth, about as much of it as a hand covers on the picture. */
   private clothAt(e: PointerEvent): Pick<Held, 'shaken' | 'reading'> | null {
     const state = this.store.getState();
-    const { strength, slip } = state.view.shakeHow;
     for (const part of Object.values(selectShot(state)?.parts ?? {})) {
       if (part.kind !== 'cloth' || part.muted) continue;
       const hit = this.stage.surface.at(e.clientX, e.clientY, part.mesh.node);
       if (!hit) continue;
-      const id = randomId(8);
-      const reach = Number((HAND / hit.pixelsPerMetre).toPrecision(3));
-      return {
-        reading: this.stage.planeAt(hit.point),
-        shaken: (first, path) => ({
-          kind: 'pull',
-          partId: part.id,
-          pull: {
-            ...{ id, vertex: hit.vertex, reach, first, strength, slip },
-            path: path.map(([x, y, z]): [number, number, number] => [x!, y!, z!]),
-          },
-        }),
-      };
+      return this.pulling(part.id, hit.point, HAND / hit.pixelsPerMetre, { vertex: hit.vertex });
     }
     return null;
   }

@@ -5,7 +5,7 @@ import { Force } from '../../model/index';
 import type { Shot } from '../../shot/index';
 import { simulateAll } from '../../simulate/index';
 
-const band = { at: 0.9, bundles: 1, firmness: 8, drawn: 0 };
+const band = { at: 0.9, bundles: 1, firmness: 8, drawn: 0, weight: 0 };
 const swirls = {
   forces: {
     wind: Force.parse({ kind: 'wind', id: 'wind', name: 'Wind', speed: 5, turbulence: 1, swirl: 0.02 }),

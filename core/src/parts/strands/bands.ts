@@ -24,6 +24,8 @@ interface Bundle {
 export class Bands {
   /** Of each point that is held: where it stands from the middle of its bundle in its root's space, m. */
   readonly memory: Float64Array;
+  /** kg that bands put on each point. */
+  readonly ride: Float64Array;
   private readonly place = new Float64Array(3);
   private readonly way = new Float64Array(3);
   private readonly want = new Float64Array(3);
@@ -49,6 +51,10 @@ export class Bands {
       });
     });
     this.memory = new Float64Array(from);
+    this.ride = new Float64Array(strands.links);
+    for (const [b, all] of this.bundles.entries())
+      for (const { points } of all)
+        for (const i of points) this.ride[i]! += bands[b]!.weight / 1000 / points.length;
   }
 
   /** Takes where points stand in their bundles: to be called where hair stands as it was combed. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Minds, partBase } from '../../model/part';
 import { WeightMap } from '../../model/weightMap';
-import { documentName, JointRef } from '../../model/world';
+import { documentName, frameNumber, JointRef, vector } from '../../model/world';
 import { Groom, MOST_GUIDES } from './groom';
 import { StrandKeys, StrandProfiles, StrandSettings } from './settings';
 
@@ -57,8 +57,42 @@ const StrandBand = z.strictObject({
   /** Hz: how firmly each point is held where it stands in its bundle; and how far it is drawn to the middle, %. */
   firmness: z.number().min(0.1).max(30).default(6),
   drawn: z.number().min(0).max(100).default(0),
+  /** g: what a band, a ring or a bead on each bundle weighs. */
+  weight: z.number().min(0).max(1e5).default(0),
 });
 export type StrandBand = z.infer<typeof StrandBand>;
+
+/** A hand that holds hair about one place of a guide along a recorded path. */
+const StrandPull = z.strictObject({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
+  /** The guide that was grabbed, how far along it, and how far about that place the hand reaches, m. */
+  guide: z
+    .int()
+    .min(0)
+    .max(MOST_GUIDES - 1),
+  along: share,
+  reach: z.number().min(0).max(1e4),
+  first: frameNumber,
+  /** Places of the hand, m, one a frame from `first`. */
+  path: z.array(vector).min(1).max(20_000),
+  /** Hz: how stiffly the hand holds. */
+  strength: z.number().min(0.1).max(30).default(6),
+  /** m: the hand slips off when it is farther away than this. */
+  slip: z.number().min(0).max(1e5).default(1e5),
+});
+export type StrandPull = z.infer<typeof StrandPull>;
+
+/** Guides as a hand has combed them on one frame: they are shown so there, and in between on the way. */
+const StrandPose = z.strictObject({
+  frame: frameNumber,
+  /** Frames for which it stays so, and in which it comes to it and goes from it. */
+  hold: z.number().min(0).max(10_000).default(0),
+  easeIn: z.number().min(0).max(10_000).default(6),
+  easeOut: z.number().min(0).max(10_000).default(6),
+  /** As they would stand at rest. */
+  groom: Groom,
+});
+export type StrandPose = z.infer<typeof StrandPose>;
 
 /** Strands that grow on a mesh: guides that move, and the hair between them. */
 export const StrandsPart = z.strictObject({
@@ -72,6 +106,8 @@ export const StrandsPart = z.strictObject({
   /** Where it grows, and how much of its hold and bend a guide has that is rooted there: a share of each vertex. */
   maps: z.partialRecord(z.enum(STRAND_MAPS), WeightMap).default({}),
   bands: z.array(StrandBand).max(20).default([]),
+  pulls: z.array(StrandPull).max(100).default([]),
+  poses: z.array(StrandPose).max(24).default([]),
   /** Whether the groom is their rest under gravity. */
   keepsGroom: z.boolean().default(true),
   look: Look.prefault({}),
@@ -82,7 +118,7 @@ export const StrandsPart = z.strictObject({
   collidesWith: z
     .strictObject({
       colliders: Minds.default('all'),
-      /** Chains and soft bodies that they touch, and that feel it. */
+      /** Chains, cloth and soft bodies that they touch, and that feel it. */
       parts: Minds.default([]),
     })
     .prefault({}),

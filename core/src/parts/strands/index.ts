@@ -1,4 +1,4 @@
-import { same } from '../../model/alike';
+import { firstOf, keysUntil, same } from '../../model/alike';
 import { minds } from '../../model/index';
 import type { PartKind } from '../kind';
 import { measureStray } from '../stray';
@@ -52,7 +52,17 @@ export const strandsKind: PartKind<StrandsPart, StrandsLayout, StrandsSource> = 
   }),
   measureShot: measureStray,
   diagnose: diagnoseStrands,
-  alikeUntil: (a, b) => same(moves(a), moves(b), { name: 0, order: 0, muted: 0, look: 0, growth: 0 }),
+  alikeUntil: (a, b) =>
+    Math.min(
+      keysUntil(a.keys, b.keys),
+      firstOf(a.anchors, b.anchors, (x) => x.frame - x.easeIn),
+      firstOf(a.poses, b.poses, (x) => x.frame - x.easeIn),
+      firstOf(a.pulls, b.pulls, (x) => x.first),
+      same(moves(a), moves(b), {
+        ...{ name: 0, order: 0, muted: 0, look: 0, growth: 0 },
+        ...{ keys: 0, anchors: 0, poses: 0, pulls: 0 },
+      }),
+    ),
 };
 
 /** Where it grows is told by its groom. */

@@ -27,6 +27,8 @@ export interface StrandsLayout extends PartLayout {
   readonly guides: readonly Float64Array[];
   readonly shapes: readonly StrandShape[];
   readonly roots: readonly Rooted[];
+  /** Of each, which it is in the groom. */
+  readonly picked: Int32Array;
   /** Frames of the triangles at rest, 9 numbers each, and lengths of the guides on the mean, m. */
   readonly frames: Float64Array;
   readonly length: number;
@@ -60,14 +62,15 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
     throw fail(`the mesh ${name} is not on this character`, 'Remove this hair and grow it again.');
   const { indices } = meshTriangles(character, node);
   const places = restPlaces(character, node, metresPerUnit);
-  const guides = readGroom(part.groom).flatMap((g) => cleanGuide(g) ?? []);
-  if (guides.length > 0 && indices.length === 0)
+  const guides = readGroom(part.groom).map(cleanGuide);
+  if (guides.some((g) => g) && indices.length === 0)
     throw fail(`the mesh ${name} has no surface`, 'Grow it on another mesh.');
   const frames = new Float64Array(9 * guides.length);
   const surface = makeSurface(places, indices);
   const kept: Float64Array[] = [];
-  const roots = guides.flatMap((g): Rooted[] => {
-    const foot = surface.foot(g[0]!, g[1]!, g[2]!);
+  const picked: number[] = [];
+  const roots = guides.flatMap((g, which): Rooted[] => {
+    const foot = g && surface.foot(g[0]!, g[1]!, g[2]!);
     if (!foot) return [];
     const corners = [...foot.corners] as [number, number, number];
     const shares = [...foot.shares] as [number, number, number];
@@ -82,6 +85,7 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
       number,
     ];
     kept.push(g);
+    picked.push(which);
     const sides = corners.flatMap((v) => [0, 1, 2].map((a) => places[3 * v + a]! - g[a]!));
     return [{ corners, shares, off, sides }];
   });
@@ -91,6 +95,7 @@ export function layOutStrands(character: Character, part: StrandsPart, metresPer
   return {
     ...{ part, node, roots, frames: frames.slice(0, 9 * kept.length), length: length || 1 },
     guides: kept,
+    picked: Int32Array.from(picked),
     moved: Int32Array.from(kept, (_, g) => g),
     standIns: Int32Array.from(kept, (_, g) => g),
     shapes: kept.map(shapeOf),

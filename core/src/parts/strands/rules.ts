@@ -3,12 +3,13 @@ import {
   mendMinds,
   mindedIds,
   scaledLength,
+  scaledPlace,
   scaleSettings,
   withoutMinded,
   type PartDocument,
 } from '../../model/part';
 import { STRAND_MAPS, StrandsPart } from './document';
-import { makeGroom, readGroom } from './groom';
+import { makeGroom, readGroom, type Groom } from './groom';
 import { STRAND_SETTINGS } from './settings';
 
 /** How strands stay whole: they move nothing of the file, and name what they touch. */
@@ -31,7 +32,7 @@ export const strandsDocument: PartDocument<StrandsPart> = {
     const mesh = find(part.mesh);
     if (!mesh) return { keeps: false, missed: [`${part.name}: no mesh named ${part.mesh.name}`] };
     part.mesh = { node: mesh.node, name: mesh.name };
-    if (!same) Object.assign(part, { keys: {}, anchors: [] });
+    if (!same) Object.assign(part, { keys: {}, anchors: [], pulls: [], poses: [] });
     return { keeps: true, missed: carryMaps(part, STRAND_MAPS, before, mesh, onto) };
   },
   scale: (part, by) => {
@@ -39,9 +40,18 @@ export const strandsDocument: PartDocument<StrandsPart> = {
     part.look.curl = scaledLength(part.look.curl, by, 0, 100);
     part.look.width = scaledLength(part.look.width, by, 1e-6, 10);
     if (part.growth) part.growth.length = scaledLength(part.growth.length, by, 1e-4, 1000);
-    part.groom = makeGroom(readGroom(part.groom).map((g) => g.map((x) => x * by)));
+    for (const pull of part.pulls) {
+      pull.path = pull.path.map((p) => scaledPlace(p, by));
+      pull.reach = scaledLength(pull.reach, by, 0, 1e4);
+      pull.slip = scaledLength(pull.slip, by, 0, 1e5);
+    }
+    for (const pose of part.poses) pose.groom = scaledGroom(pose.groom, by);
+    part.groom = scaledGroom(part.groom, by);
   },
 };
+
+const scaledGroom = (groom: Groom, by: number): Groom =>
+  makeGroom(readGroom(groom).map((g) => g.map((x) => x * by)));
 
 /** Nothing touches itself. */
 const withoutOwn = ({ id, collidesWith: { parts } }: StrandsPart): StrandsPart['collidesWith']['parts'] =>

@@ -15,7 +15,15 @@ import {
   type Strands,
 } from '../../solver/strands/index';
 import { drivenBy } from '../driven';
-import { anchorShare, type Env, type PartForces, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import {
+  anchorShare,
+  type Env,
+  type PartForces,
+  type PartRun,
+  type PartTrack,
+  type RunNeeds,
+  type Slip,
+} from '../kind';
 import { ownArena } from '../ownArena';
 import { rowAt } from '../rows';
 import type { StrandsPart } from './document';
@@ -25,6 +33,7 @@ import { bearingRoots, type BearRoots } from './borne';
 import { Crowd } from './crowd';
 import { Delay } from './delay';
 import type { StrandsLayout } from './layout';
+import { StrandPulls } from './pulls';
 import { ENDLESS, STRAND_SETTINGS, type StrandSettingKey } from './settings';
 import { Shown } from './shown';
 import type { StrandsSource } from './source';
@@ -48,7 +57,6 @@ class StrandsRun implements PartRun {
   readonly index: number;
   readonly points = null;
   readonly bodies = [];
-  readonly slips = [];
   readonly gather = nothing;
   readonly loaded = nothing;
   readonly recalled = nothing;
@@ -62,6 +70,7 @@ class StrandsRun implements PartRun {
   private readonly contacts: StrandContacts | null;
   private readonly crowd: Crowd;
   private readonly bands: Bands;
+  private readonly pulls: StrandPulls;
   private readonly forces: PartForces;
   private readonly minds: readonly string[];
   /** The factor of keyed gravity. */
@@ -125,6 +134,7 @@ class StrandsRun implements PartRun {
         : null;
     this.crowd = new Crowd(this.strands, env.h);
     this.bands = new Bands(this.strands, part.bands, env.h, rootsOf(track.layout));
+    this.pulls = new StrandPulls(part.pulls, track.layout, this.strands, env);
     this.shapes = shapes;
     this.roots = new Float64Array(7 * track.layout.shapes.length);
     this.own = new Float64Array(7 * shapes.length);
@@ -132,9 +142,13 @@ class StrandsRun implements PartRun {
     this.delay = this.ever('delay', (f) => f > 0)
       ? new Delay(this.strands, shapes, track, env.track.loop)
       : null;
-    this.shown = new Shown(this.strands, shapes, track.layout, this.roots);
+    this.shown = new Shown(this.strands, shapes, track.layout, this.roots, part.poses);
     this.bear = bearingRoots(env.character, track.layout, track, runs);
     this.moving = this.strands.moving;
+  }
+
+  get slips(): readonly Slip[] {
+    return this.pulls.slips;
   }
 
   asides(): readonly Float64Array[] {
@@ -144,7 +158,6 @@ class StrandsRun implements PartRun {
       ...this.crowd.memory,
       this.bands.memory,
       ...(this.contacts?.memory ?? []),
-      ...(this.leash?.memory ?? []),
     ];
   }
 
@@ -178,6 +191,7 @@ class StrandsRun implements PartRun {
           keeps: this.part.keepsGroom ? 1 - value('droop', frame) / 100 : 0,
         },
         ...factorsAlong(this.part, value('root', frame), lengths, shares),
+        ride: this.bands.ride.subarray(strands.first[k]!, strands.first[k + 1]!),
       });
     });
   }
@@ -213,7 +227,6 @@ class StrandsRun implements PartRun {
     strands.begin(roots, before);
     this.crowd.begin();
     this.bands.begin();
-    this.leash?.begin();
     this.shown.begin();
     this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
     this.whole = true;
@@ -234,6 +247,8 @@ class StrandsRun implements PartRun {
     });
     this.crowd.push({ rate: 2 * Math.PI * value('crowd', frame), friction: value('along', frame) });
     this.bands.push();
+    this.pulls.push(frame);
+    this.leash?.ready();
     contacts?.ready();
     this.delay?.hold(row, share, Math.max(0, value('delay', frame)));
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
@@ -290,7 +305,7 @@ class StrandsRun implements PartRun {
     const { far, kinetic, speed, tension, longer } = this.shown.measure(env.h, value('stretch', frame) / 100);
     const width = sizesOf(frames).points;
     const from = 3 * (f * width + frames.parts[this.index]!.points.from);
-    this.shown.write(frames.points, from, amount);
+    this.shown.write(frames.points, from, amount, frame);
     const cell = f * frames.parts.length + this.index;
     const most = Math.abs(amount) * far.off;
     frames.offSource[cell] = (100 * most) / track.layout.length;

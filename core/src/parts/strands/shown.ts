@@ -1,5 +1,8 @@
 import { quatRotate } from '../../math/index';
 import type { StrandShape, Strands } from '../../solver/strands/index';
+import { anchorAway } from '../kind';
+import type { StrandPose } from './document';
+import { readGroom } from './groom';
 import type { StrandsLayout } from './layout';
 
 const G = 9.81;
@@ -14,6 +17,8 @@ export class Shown {
   /** How far each point is from its groom, m. */
   private readonly off: Float64Array;
   private readonly tensions: Float64Array;
+  /** Poses by hand, and how far each point is in them from its groom, in the frame of its root, m. */
+  private readonly poses: readonly { readonly pose: StrandPose; readonly away: Float64Array }[];
   /** Whether a step was taken since it began. */
   private fresh = true;
 
@@ -23,7 +28,12 @@ export class Shown {
     private readonly layout: StrandsLayout,
     /** Roots of all guides. */
     private readonly roots: Float64Array,
+    poses: readonly StrandPose[],
   ) {
+    this.poses = poses.flatMap((pose) => {
+      const away = fromGroom(pose, layout);
+      return away ? [{ pose, away }] : [];
+    });
     this.off = new Float64Array(3 * strands.links);
     this.tensions = new Float64Array(strands.links);
   }
@@ -97,7 +107,7 @@ export class Shown {
   }
 
   /** Writes the places of all guides: those that are not simulated are off their groom as what stands for them is. */
-  write(points: Float32Array | Float64Array, from: number, amount: number): void {
+  write(points: Float32Array | Float64Array, from: number, amount: number, frame: number): void {
     const { strands, off, roots, layout } = this;
     const { standIns, moved, shapes } = layout;
     const { first } = strands;
@@ -119,7 +129,32 @@ export class Shown {
           link[a]! += lengths[i]! * way[a]!;
           points[at + a] = link[a]! + by * (o < 0 ? 0 : off[o + a]!);
         }
+        for (const { pose, away } of this.poses) {
+          const share = 1 - anchorAway(pose, frame);
+          if (share === 0) continue;
+          quatRotate(way, 0, roots, 7 * g + 3, away, at - from);
+          for (let a = 0; a < 3; a++) points[at + a]! += share * (link[a]! + way[a]! - points[at + a]!);
+        }
       }
     });
   }
+}
+
+/** How far each point is in a pose from its groom, m; null for a pose that was combed with other guides. */
+function fromGroom(
+  { groom }: StrandPose,
+  { part, guides, points, picked }: StrandsLayout,
+): Float64Array | null {
+  if (groom.points.join() !== part.groom.points.join()) return null;
+  const posed = readGroom(groom);
+  const out = new Float64Array(3 * points);
+  let at = 0;
+  guides.forEach((guide, g) => {
+    const own = posed[picked[g]!]!;
+    // Where points that stood in one place were left out, it stays as it is combed.
+    if (own.length === guide.length)
+      guide.forEach((x, o) => (out[at + o] = own[o]! - own[o % 3]! - (x - guide[o % 3]!)));
+    at += guide.length;
+  });
+  return out;
 }

@@ -1,3 +1,4 @@
+import { quatRotate } from '../../math/index';
 import type { StrandShape, Strands } from './strands';
 
 /** A slide so far that it does not rub, m. */
@@ -5,9 +6,7 @@ const SMOOTH = 1e12;
 
 /** Keeps the points of strands within a distance of their groom: a contact with a ball from inside. */
 export class StrandLeash {
-  /** Where the groom had each point at the end of the step before, from its root, m. */
-  readonly memory: readonly Float64Array[];
-  /** The same in the frame of the root, for good. */
+  /** Where the groom has each point in the frame of its root, for good, and where it had it before the step, m. */
   private readonly groom: Float64Array;
   private readonly was: Float64Array;
 
@@ -17,7 +16,6 @@ export class StrandLeash {
   ) {
     this.groom = new Float64Array(3 * strands.links);
     this.was = new Float64Array(3 * strands.links);
-    this.memory = [this.was];
     shapes.forEach(({ lengths, directions }, k) => {
       const from = strands.first[k]!;
       lengths.forEach((l, i) => {
@@ -29,15 +27,13 @@ export class StrandLeash {
     });
   }
 
-  /** Takes up where the groom stands. */
-  begin(): void {
-    const { strands, was } = this;
-    const place = [0, 0, 0];
-    for (let k = 0; k + 1 < strands.first.length; k++)
-      for (let i = strands.first[k]!; i < strands.first[k + 1]!; i++) {
-        this.standing(k, i, place);
-        was.set(place, 3 * i);
-      }
+  /** Takes up where the groom stands, before a step is predicted. */
+  ready(): void {
+    const { strands, was, groom } = this;
+    const { first, roots } = strands;
+    for (let k = 0; k + 1 < first.length; k++)
+      for (let o = 3 * first[k]!; o < 3 * first[k + 1]!; o += 3)
+        quatRotate(was, o, roots, 7 * k + 3, groom, o);
   }
 
   /**
@@ -72,7 +68,6 @@ export class StrandLeash {
             cw[o + a] = stands[a]! - was[o + a]!;
           }
         }
-        was.set(stands, o);
       }
   }
 

@@ -21,6 +21,8 @@ export interface StrandFeel {
   /** Factors on hold and bend, one a link; left out they are 1. */
   readonly holdBy?: ArrayLike<number>;
   readonly bendBy?: ArrayLike<number>;
+  /** kg that ride on each point beside its own; they slow it down. */
+  readonly ride?: ArrayLike<number>;
   /** m/s²: what pulls it down at rest. */
   readonly gravity: readonly [number, number, number];
   /** How much of that gravity is borne at rest: with all of it (1) the groom is its rest, with none (0) it sags. */
@@ -283,7 +285,7 @@ function tuneStrand(
   fields.ia[k] = 1 / (1 + tau * alpha);
   const load = [0, 0, 0];
   for (let j = lengths.length - 1; j >= 0; j--) {
-    const [i, l, m] = [lo + j, lengths[j]!, own[j]!];
+    const [i, l, m] = [lo + j, lengths[j]!, own[j]! + (feel.ride?.[j] ?? 0)];
     masses[i] = m;
     const inert = m * (1 + tau * alpha);
     const kh = H * stiff.hold[j]! * l * l;

@@ -174,7 +174,7 @@ function Tried() {
       )}
       <button
         className="plain"
-        title="Grab a chain or a cloth on the stage and shake it (H)"
+        title="Grab a chain, hair or a cloth on the stage and shake it (H)"
         aria-pressed={shaking}
         onClick={() => dispatch(viewSlice.actions.shakingSet(!shaking))}
       >

@@ -76,6 +76,15 @@ export const keepGuides = (id: string, name: string, guides: readonly ArrayLike<
     if (p.growth) p.growth.changed = true;
   });
 
+/** Keeps how guides stand on a frame (places of their points, as they would be at rest, m), as a pose by hand. */
+export const keepPose = (id: string, frame: number, guides: readonly ArrayLike<number>[]): Thunk =>
+  changeStrands([id], 'Comb a pose', (p) => {
+    const groom = makeGroom(guides);
+    const known = p.poses.find((x) => x.frame === frame);
+    if (known) known.groom = groom;
+    else p.poses.push({ frame, hold: 0, easeIn: 6, easeOut: 6, groom });
+  });
+
 /** Begins to paint where hair grows, or how firmly it is held: all everywhere at first. */
 export function paintHair(character: Character, id: string, key: StrandMapKey): Thunk {
   return (dispatch, getState) => {

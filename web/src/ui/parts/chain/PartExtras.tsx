@@ -9,7 +9,8 @@ import { Linked } from './Linked';
 import { JointsRow } from './JointsRow';
 import { AnchorRows } from '../AnchorRows';
 import { JointRow } from '../../kit/JointRow';
-import { CheckRow, ChoiceRow, NumberRow, Row } from '../../kit/Rows';
+import { PullsRow } from '../PullsRow';
+import { CheckRow, ChoiceRow, NumberRow } from '../../kit/Rows';
 
 /** What a chain has besides its settings: profiles and keys, limits, collidesWith, ties, anchor poses, pulls. */
 interface PartExtrasProps {
@@ -56,13 +57,7 @@ export const PartExtras = memo(function PartExtras({ parts, others, run }: PartE
       <HeldBy first={first} edit={edit} />
       <Linked parts={parts} run={run} />
       <Anchors parts={parts} edit={edit} run={run} />
-      {first.pulls.length > 0 && (
-        <Row label={`${first.pulls.length} ${first.pulls.length === 1 ? 'pull' : 'pulls'} by hand`}>
-          <button className="mini" onClick={() => edit('Let the pulls go', (p) => void (p.pulls = []))}>
-            let them go
-          </button>
-        </Row>
-      )}
+      <PullsRow parts={parts} run={run} />
     </>
   );
 }, sameExtras);

@@ -5,7 +5,8 @@ import { paint, removeMap, setRelease } from '../../../state/parts/cloth/maps';
 import { useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { JointRow } from '../../kit/JointRow';
-import { CheckRow, NumberRow, Row } from '../../kit/Rows';
+import { CheckRow, NumberRow } from '../../kit/Rows';
+import { PullsRow } from '../PullsRow';
 import type { PanelProps } from '../kind';
 import { PaintedRows } from '../PaintedRows';
 import { Tints } from '../Tints';
@@ -21,7 +22,7 @@ export function ClothPanel({ parts, run }: PanelProps<ClothPart>) {
       {parts.length === 1 && <Painted part={parts[0]!} run={run} />}
       {parts.length === 1 && <Holds part={parts[0]!} run={run} />}
       {parts.length === 1 && <Ties part={parts[0]!} run={run} />}
-      {parts.length === 1 && <Pulls part={parts[0]!} run={run} />}
+      {parts.length === 1 && <PullsRow parts={parts} run={run} />}
     </>
   );
 }
@@ -38,22 +39,6 @@ const TINTS = [
   ['contact', 'contact', 'Where it rests on what it touches: darker is deeper in its thickness'],
   ['layers', 'layers', 'Where its layers come near each other: darkest where they go through'],
 ] as const;
-
-/** What hands have pulled at it, to be let go. */
-function Pulls({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {
-  const { length } = part.pulls;
-  if (length === 0) return null;
-  return (
-    <Row label={`${length} ${length === 1 ? 'pull' : 'pulls'} by hand`}>
-      <button
-        className="mini"
-        onClick={() => run(changeCloths([part.id], 'Let the pulls go', (p) => void (p.pulls = [])))}
-      >
-        let go
-      </button>
-    </Row>
-  );
-}
 
 /** Settings that are painted over its mesh: each vertex has a share of the setting. */
 function Painted({ part, run }: { part: ClothPart; run: (t: Thunk) => void }) {

@@ -30,6 +30,10 @@ const NUMBERS: readonly {
     ...{ key: 'drawn', label: 'Draw in', unit: '%', limits: [0, 100], shown: 1 },
     says: 'How far it draws guides to the middle of their bundle: 0 leaves them as groomed',
   },
+  {
+    ...{ key: 'weight', label: 'Weighs', unit: 'g', limits: [0, 1e5], shown: 1 },
+    says: 'What the ribbon, the ring or the bead on each bundle weighs: more slows it down',
+  },
 ];
 
 /** Bands about hair: a tail has one, a plait several. */
@@ -79,6 +83,7 @@ export function BandRows({ part, run }: { part: StrandsPart; run: PanelProps<Str
                   bundles: 1,
                   firmness: 6,
                   drawn: 0,
+                  weight: 0,
                 }),
             )
           }

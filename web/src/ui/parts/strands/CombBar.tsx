@@ -7,7 +7,7 @@ import { selectShot, useAppDispatch, useAppSelector, type State } from '../../..
 import { viewSlice } from '../../../state/view';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
-import { CombTool } from './combTool';
+import { CombTool, NEW } from './combTool';
 
 const DOES: readonly CombHow['does'][] = [...COMBS, 'draw', 'freeze'];
 const SAYS: Record<CombHow['does'], string> = {
@@ -23,6 +23,11 @@ const SAYS: Record<CombHow['does'], string> = {
   draw: 'Draw a guide from the skin on',
   freeze: 'Brush what is to be left alone',
 };
+
+const WHAT = [
+  [false, 'its groom', 'Strokes change how it is groomed, on all frames'],
+  [true, 'this frame', 'Strokes set how it stands on this frame, as a pose that it comes to and goes from'],
+] as const;
 
 /** The brush for hair, over the stage, while some is brushed. */
 export function CombBar() {
@@ -54,12 +59,25 @@ function Bar({ part }: { part: StrandsPart }) {
   useEffect(() => {
     const asked = requestAnimationFrame(() => requestAnimationFrame(() => tool.current?.show()));
     return () => cancelAnimationFrame(asked);
-  }, [part.groom, frozen, frame]);
+  }, [part.groom, part.poses, how.pose, frozen, frame]);
   const set = (to: Partial<CombHow>) => dispatch(viewSlice.actions.combSet(to));
   return (
     <div className="float brush-bar" role="region" aria-label="Brush hair">
       <span className="brush-row">
         <b>Brush</b> {part.groom.points.length} {part.groom.points.length === 1 ? 'guide' : 'guides'}
+        <span className="presses">
+          {WHAT.map(([pose, label, says]) => (
+            <button
+              key={label}
+              className="plain"
+              title={says}
+              aria-pressed={how.pose === pose}
+              onClick={() => set({ pose, ...(pose && NEW.has(how.does) && { does: 'comb' as const }) })}
+            >
+              {label}
+            </button>
+          ))}
+        </span>
         <span className="presses">
           {DOES.map((does) => (
             <button
@@ -67,6 +85,7 @@ function Bar({ part }: { part: StrandsPart }) {
               className="plain"
               title={SAYS[does]}
               aria-pressed={how.does === does}
+              disabled={how.pose && NEW.has(does)}
               onClick={() => set({ does })}
             >
               {does}

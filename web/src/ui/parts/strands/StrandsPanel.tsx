@@ -18,10 +18,12 @@ import { AnchorRows } from '../AnchorRows';
 import { Breathe } from '../Breathe';
 import type { PanelProps } from '../kind';
 import { TouchRows } from '../MindsRows';
+import { PullsRow } from '../PullsRow';
 import { PresetRow } from '../PresetRow';
 import { BandRows } from './BandRows';
 import { GrowRows, HairMaps } from './GrowRows';
 import { LookRows } from './LookRows';
+import { PoseRows } from './PoseRows';
 import { TakeRows } from './TakeRows';
 
 const INITIAL = StrandSettings.parse({});
@@ -96,7 +98,10 @@ export function StrandsPanel({ parts, run }: PanelProps<StrandsPart>) {
       {parts.length === 1 && <BandRows part={one} run={run} />}
       <LookRows parts={parts} run={run} />
       {parts.length === 1 && <Breathe part={one} run={run} />}
-      <AnchorRows parts={parts} run={run} />
+      <PullsRow parts={parts} run={run} />
+      <AnchorRows parts={parts} run={run}>
+        {parts.length === 1 && <PoseRows part={one} run={run} />}
+      </AnchorRows>
     </>
   );
 }

@@ -12,12 +12,12 @@ import {
   type PosedHair,
   type StrandsLayout,
 } from '@oscillum/core/simulate';
-import { lengthOfGuide, type StrandsPart } from '@oscillum/core/strands';
+import { lengthOfGuide, readGroom, type StrandsPart } from '@oscillum/core/strands';
 import type { SurfacePlace } from '../../../stage/meshSurface';
 import type { Stage } from '../../../stage/stage';
 import type { CombHow } from '../../../state/brushes';
 import { sentenceOf } from '../../../state/edits';
-import { keepGuides } from '../../../state/parts/strands/edits';
+import { keepGuides, keepPose } from '../../../state/parts/strands/edits';
 import type { Dispatch, State } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { sayTrouble } from '../../kit/say';
@@ -32,6 +32,9 @@ const NEAR = 40;
 /** Points of a guide that is drawn where there are no others, and the shortest, px. */
 const DRAWN = 12;
 const SHORTEST = 8;
+
+/** What changes guides themselves. */
+export const NEW = new Set<CombHow['does']>(['draw', 'lengthen', 'cut']);
 
 /** A stroke under way. */
 type Held =
@@ -82,7 +85,24 @@ export class CombTool extends OverStage {
   private hairOf(part: StrandsPart): { hair: PosedHair; layout: StrandsLayout } | null {
     const standing = this.stage.hair.standing(part.id);
     if (!standing) return null;
-    return { hair: posedHair(standing.layout, this.character, standing.posed), layout: standing.layout };
+    const { layout } = standing;
+    const hair = posedHair(layout, this.character, standing.posed);
+    if (this.how.pose) this.asShown(part, hair, layout);
+    return { hair, layout };
+  }
+
+  /** Puts hair as it is combed on this frame, or as it is simulated there. */
+  private asShown({ id, poses, groom }: StrandsPart, hair: PosedHair, { picked }: StrandsLayout): void {
+    const pose = poses.find((p) => p.frame === this.frame);
+    const shown = this.stage.hair.shownPlaces(id);
+    if (pose && pose.groom.points.join() === groom.points.join()) {
+      const guides = readGroom(pose.groom);
+      picked.forEach((which, g) => hair.put(g, guides[which]!));
+    } else if (shown?.length === hair.places.length) hair.places.set(shown);
+  }
+
+  private get frame(): number {
+    return Math.round(this.store.getState().view.frame);
   }
 
   /** Shows the guides as they stand. */
@@ -102,6 +122,8 @@ export class CombTool extends OverStage {
     const found = part && this.hairOf(part);
     if (!part || !found) return;
     const { hair } = found;
+    if (this.how.pose && NEW.has(this.how.does))
+      return sayTrouble('A pose keeps its guides and their lengths: brush the groom for that.');
     if (this.how.does === 'draw') {
       const begin = this.beginLine(part, e);
       if (!begin) return;
@@ -272,10 +294,23 @@ export class CombTool extends OverStage {
   /** Keeps guides as one edit, or says why they cannot be. */
   private keep(part: StrandsPart, name: string, guides: readonly Float64Array[]): void {
     try {
-      this.store.dispatch(keepGuides(part.id, name, guides));
+      this.store.dispatch(
+        this.how.pose
+          ? keepPose(part.id, this.frame, this.whole(part, guides))
+          : keepGuides(part.id, name, guides),
+      );
     } catch (e) {
       sayTrouble(sentenceOf(e));
     }
+  }
+
+  /** All guides of a groom, those that stand somewhere as they are combed. */
+  private whole({ id, groom }: StrandsPart, guides: readonly Float64Array[]): Float64Array[] {
+    const picked = Array.from(this.stage.hair.standing(id)?.layout.picked ?? []);
+    return readGroom(groom).map((own, k) => {
+      const combed = guides[picked.indexOf(k)];
+      return combed?.length === own.length ? combed : own;
+    });
   }
 
   protected readonly key = (e: KeyboardEvent): void => {

@@ -11,7 +11,7 @@ const TAKES = [
   [
     'joint',
     'a joint',
-    'Takes the joint that is pressed: a chain’s or a cloth is pulled, any other moves with the hand',
+    'Takes the joint that is pressed: a chain’s, hair or a cloth is pulled, any other moves with the hand',
   ],
   ['figure', 'the whole figure', 'Takes the figure, wherever it is pressed'],
 ] as const;
@@ -84,7 +84,7 @@ function Grip() {
   };
   return (
     <span className="presses">
-      <label className="muted small" title="How stiffly the hand holds a chain or a cloth">
+      <label className="muted small" title="How stiffly the hand holds a chain, hair or a cloth">
         grip{' '}
         <NumberBox
           label="Grip"
