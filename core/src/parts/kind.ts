@@ -2,6 +2,7 @@ import type { Character, Pose } from '../character/index';
 import type { Frames, MorphColumn, PointColumns } from '../frames/index';
 import type { AnchorPose, Collider, Minds, PartBase, ValueKeys } from '../model/index';
 import type { Shot } from '../shot/index';
+import type { Ground } from './ground';
 import type { AskedFeel, Diagnosis, Feel, FittedFeel, ShotFeel } from './diagnosis';
 import type { Arena, Body, Field } from '../solver/index';
 
@@ -233,6 +234,8 @@ export interface PartRun {
   readonly bodies: readonly Body[];
   /** For what is fine: the same of what moves without bodies, made where it is asked for. */
   shell?(): Body | null;
+  /** For what is fine and grows on a mesh whose vertices it moves: how they go; null for another mesh. */
+  grownOn?(node: number): Ground | null;
   /** For what a skin may lie over. It is written before that. */
   readonly shows?: Shows;
   /** Takes note of the contacts of a substep for the frame that is written next. */

@@ -21,9 +21,14 @@ export interface Group {
 export const touch = (a: Part, b: Part): boolean =>
   minds(kindOf(a).collidesWith(a).parts, b.id) || minds(kindOf(b).collidesWith(b).parts, a.id);
 
-/** Whether one of two parts is tied to the other. */
+/** Whether one of two parts is tied to the other, or grows on a mesh whose vertices the other moves. */
 const tied = (a: Part, b: Part): boolean =>
-  kindOf(a).tied(a).includes(b.id) || kindOf(b).tied(b).includes(a.id);
+  kindOf(a).tied(a).includes(b.id) || kindOf(b).tied(b).includes(a.id) || growsOn(a, b) || growsOn(b, a);
+
+function growsOn(a: Part, b: Part): boolean {
+  if (!kindOf(a).fine || kindOf(b).fine || !('mesh' in a) || !('mesh' in b)) return false;
+  return a.mesh.node === b.mesh.node || ('also' in b && b.also.some((m) => m.node === a.mesh.node));
+}
 
 /** Whether what a collider does may change what a part does. */
 export const concerns = (c: Collider, part: Part): boolean => !c.muted && kindOf(part).concerns(part, c);

@@ -196,7 +196,9 @@ export class Hair {
     drawn.curves = this.curvesOf(part, drawn, character, posed);
     if (plan.strands === 0) return;
     const weights = posed.morphs.get(node);
-    if (weights) morphedVertices(skin, character, node, posed.simulated, weights);
+    const moved = posed.points.get(node);
+    if (moved) skin.set(moved.subarray(0, skin.length));
+    else if (weights) morphedVertices(skin, character, node, posed.simulated, weights);
     else skinVertices(skin, character, node, posed.simulated, plan.vertices);
     layLook(places, plan, part.look, drawn.curves, skin);
     widen(mesh.geometry, places, part.look, camera);

@@ -1,6 +1,6 @@
 import type { Frames } from '../../frames/index';
 import { sizesOf } from '../../frames/index';
-import { cubeRoot, norm, quatRotate } from '../../math/index';
+import { cubeRoot, norm } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import type { Body } from '../../solver/index';
 import {
@@ -23,6 +23,8 @@ import {
   type Shows,
 } from '../kind';
 import { drivenBy, isDriven } from '../driven';
+import { groundOf, type Ground } from '../ground';
+import { carryAll } from '../carryAll';
 import { ownArena } from '../ownArena';
 import { pointsAt, rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
@@ -37,7 +39,7 @@ import { BODY_SETTINGS, FULL_HOLD } from './settings';
 import type { BodySource } from './source';
 import { Strings } from './strings';
 import { farFrom } from './touchPoints';
-import { firmOf, impedanceOf, matterOf, valuesOf, type BodyValues } from './values';
+import { cellMatterOf, firmOf, impedanceOf, valuesOf, type BodyValues } from './values';
 
 const nothing = (): void => undefined;
 
@@ -58,7 +60,7 @@ class BodyRun implements PartRun {
   readonly points = null;
   readonly bodies: readonly Body[];
   readonly shows: Shows;
-  private readonly stands: SkinBody | null;
+  private stands: SkinBody | null;
   readonly slips = [];
   readonly gather = nothing;
   readonly loaded = nothing;
@@ -133,9 +135,7 @@ class BodyRun implements PartRun {
     };
     const arena = ownArena(env.track, part.id, bodyNumbers(lattice, this.press));
     this.body = makeSoftBody(lattice, matter, this.h, arena, this.press);
-    this.stands = touched
-      ? makeSkinBody(this.body, this.press.skin, lattice.rest, part.settings.friction, this.h)
-      : null;
+    this.stands = touched ? this.skinBody() : null;
     this.bodies = this.stands ? [this.stands.body] : [];
     this.outs =
       touch.points < sheet.points ? new ShownOut(sheet.points, this.meets.pushed, () => this.how) : null;
@@ -162,7 +162,6 @@ class BodyRun implements PartRun {
     return Math.max(...[this.env.track.first, ...keys.map((k) => k.frame)].map((f) => this.matter(f).first));
   }
 
-  /** How it is at a frame where it touches. */
   private howNow(frame: number): PressHow {
     const matter = this.matter(frame);
     return {
@@ -173,16 +172,16 @@ class BodyRun implements PartRun {
     };
   }
 
-  private matter(frame: number) {
-    const { height, volume, filled } = this.track.layout;
-    const matter = matterOf(this.value, frame, height);
-    // What cells at the surface are filled to at least is not heavier for it.
-    const share = volume / filled;
-    const calm = this.calmed ? { damping: Math.max(1, matter.damping) } : {};
-    return { ...matter, density: matter.density * share, young: matter.young * share, ...calm };
+  private readonly matter = (frame: number) =>
+    cellMatterOf(this.value, frame, this.track.layout, this.calmed);
+
+  grownOn(node: number): Ground | null {
+    const { node: own, sheet } = this.track.layout;
+    const strays = (frame: number) => this.strays(this.amountAt(frame));
+    return node === own ? groundOf(sheet.pointOf, strays, (this.stands ??= this.skinBody()).body) : null;
   }
 
-  get moving(): readonly Float64Array[] {
+  get moving() {
     return this.body.moving;
   }
 
@@ -309,13 +308,7 @@ class BodyRun implements PartRun {
   travel(by: Float64Array): void {
     const { body } = this;
     const [x, older, v, vOld] = body.moving as [Float64Array, Float64Array, Float64Array, Float64Array];
-    for (const list of [x, older])
-      for (let o = 0; o < list.length; o += 3) {
-        quatRotate(list, o, by, 3, list, o);
-        for (let a = 0; a < 3; a++) list[o + a]! += by[a]!;
-      }
-    for (const list of [v, vOld])
-      for (let o = 0; o < list.length; o += 3) quatRotate(list, o, by, 3, list, o);
+    carryAll([x, older], [v, vOld], by);
     body.turnBy(by);
   }
 
@@ -346,7 +339,17 @@ class BodyRun implements PartRun {
     return outs.out;
   }
 
-  /** How far each point of its skin is shown from there: what stands inside of something is shown pushed out. */
+  /** How much of the simulation shows on a frame. */
+  private amountAt(frame: number): number {
+    return (this.value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
+  }
+
+  private skinBody(): SkinBody {
+    const { body, press, track, part, h } = this;
+    return makeSkinBody(body, press.skin, track.layout.lattice.rest, part.settings.friction, h);
+  }
+
+  /** How far each point of its skin is shown from there; what stands inside of something is pushed out. */
   private strays(amount: number): Float64Array {
     const { body, off, apart, track } = this;
     const { points } = track.layout;
@@ -357,9 +360,9 @@ class BodyRun implements PartRun {
   }
 
   write(frames: Frames, f: number): void {
-    const { env, noted, skin, body, track, part, value, grown } = this;
+    const { env, noted, skin, body, track, grown } = this;
     const frame = env.track.first + f;
-    const off = this.strays((value('amount', frame) / 100) * anchorShare(part.anchors, frame));
+    const off = this.strays(this.amountAt(frame));
     const { pointOf } = track.layout.sheet;
     let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
     const { points } = frames;

@@ -1,8 +1,7 @@
+import { GIVEN } from '../ground';
 import { makeBody, makeSurface, type Body, type SoftBodySkin } from '../../solver/index';
 import { boxOf, carryPoints, type BodySkin, type SoftBody } from '../../solver/soft/index';
 
-/** Share of what leans on it that a body gets in a step: at once, what is heavier than its nodes would throw them. */
-const SHARE = 0.2;
 /** What leans on a node presses it at most as hard as so many times its own weight would, m/s². */
 const HARDEST = 4 * 9.81;
 
@@ -73,11 +72,11 @@ export function makeSkinBody(
         const size = Math.sqrt(leans[o]! ** 2 + leans[o + 1]! ** 2 + leans[o + 2]! ** 2);
         if (size === 0) continue;
         const most = (fastest[i]! + HARDEST * h) * soft.mass[i]!;
-        const keep = Math.min(1, most / (SHARE * size));
+        const keep = Math.min(1, most / (GIVEN * size));
         for (let k = o; k < o + 3; k++) {
           leans[k]! *= keep;
-          soft.pushes[k]! += SHARE * leans[k]!;
-          leans[k]! -= SHARE * leans[k]!;
+          soft.pushes[k]! += GIVEN * leans[k]!;
+          leans[k]! -= GIVEN * leans[k]!;
         }
       }
       fastest.fill(0);

@@ -27,6 +27,22 @@ export function matterOf(value: BodyValues, frame: number, height: number): Body
   };
 }
 
+/** What the cells of a body are made of: those at its surface are not heavier for being filled to a part alone. */
+export function cellMatterOf(
+  value: BodyValues,
+  frame: number,
+  { height, volume, filled }: { readonly height: number; readonly volume: number; readonly filled: number },
+  calmed: boolean,
+): BodyMatter {
+  const matter = matterOf(value, frame, height);
+  const share = volume / filled;
+  return {
+    ...matter,
+    ...{ density: matter.density * share, young: matter.young * share },
+    damping: calmed ? Math.max(1, matter.damping) : matter.damping,
+  };
+}
+
 /** Pa per m/s: density times the speed of pressure in it. */
 export const impedanceOf = ({ density, young, poisson }: BodyMatter): number =>
   Math.sqrt((density * young * (1 - poisson)) / ((1 + poisson) * (1 - 2 * poisson)));

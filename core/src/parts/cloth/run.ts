@@ -1,6 +1,7 @@
 import type { Frames } from '../../frames/index';
 import type { Env, PartRun, RunNeeds } from '../kind';
 import { bearing } from '../borne';
+import { groundOf, type Ground } from '../ground';
 import type { ClothPart } from './document';
 import type { ClothLayout } from './layout';
 import { SheetRun } from './sheetRun';
@@ -11,6 +12,13 @@ export const STRING_READOUTS = ['tension'] as const;
 
 /** A sheet of a mesh: its vertices go where its points do. */
 class ClothRun extends SheetRun {
+  grownOn(node: number): Ground | null {
+    const layout = this.track.layout as ClothLayout;
+    if (node !== layout.node) return null;
+    const { pointOf } = (layout.detail ?? layout).sheet;
+    return groundOf(pointOf, (frame) => this.strays(this.amountAt(frame)), this.shell());
+  }
+
   protected put(frames: Frames, f: number, off: Float64Array): void {
     const { skin, track, cloth } = this;
     const { pointOf } = (track.layout.detail ?? track.layout).sheet;

@@ -1,5 +1,5 @@
 import type { Frames } from '../../frames/index';
-import { norm, quatMultiply, quatRotate } from '../../math/index';
+import { norm, quatMultiply } from '../../math/index';
 import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth, type Fill } from '../../solver/cloth/index';
@@ -14,6 +14,7 @@ import {
   type Posed,
   type Slip,
 } from '../kind';
+import { carryAll } from '../carryAll';
 import { rowAt } from '../rows';
 import { farthest } from '../stray';
 import { ownArena } from '../ownArena';
@@ -23,7 +24,7 @@ import { makeCarrier, type Carrier } from './carrier';
 import { shownOff } from './coarse';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
-import { carried, fieldIn, Riding } from './riding';
+import { fieldIn, Riding } from './riding';
 import { makeShell, type Shell } from './shell';
 import { NOTHING, type Noted, type SheetNeeds } from './sheetNeeds';
 import { inMetres, kinetic, meanStretch, restingIn, stepsIn } from './sheetMatter';
@@ -332,9 +333,7 @@ export abstract class SheetRun implements PartRun {
       for (const speeds of [v, vOld]) riding.turnedOut(speeds);
       riding.reset();
     }
-    for (const places of [x, older, now, skin, carrier.place]) carried(places, places, by);
-    for (const speeds of [v, vOld])
-      for (let o = 0; o < speeds.length; o += 3) quatRotate(speeds, o, by, 3, speeds, o);
+    carryAll([x, older, now, skin, carrier.place], [v, vOld], by);
     quatMultiply(carrier.turn, 0, by, 3, carrier.turn, 0);
     this.outer?.stand(true);
   }
@@ -360,7 +359,7 @@ export abstract class SheetRun implements PartRun {
   }
 
   /** How far each point of the whole sheet is shown from its skin. */
-  private strays(amount: number): Float64Array {
+  protected strays(amount: number): Float64Array {
     const { off, cloth, own, track, riding } = this;
     shownOff(off, track.layout.detail, cloth.x, own, amount);
     if (riding.apart) riding.turnedOut(off);

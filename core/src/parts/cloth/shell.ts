@@ -2,6 +2,7 @@ import { normalsOf, type Sheet } from '../../sheets/index';
 import type { Cloth } from '../../solver/cloth/index';
 import { makeBody, makeSurface, type Body } from '../../solver/index';
 import { boxOf } from '../../solver/soft/index';
+import { GIVEN } from '../ground';
 import type { Riding } from './riding';
 
 /** How far from the sheet each side of its shell is, as a share of the distance that it keeps from things. */
@@ -84,13 +85,16 @@ export function makeShell(
     body,
     waits: [waiting],
     give: () => {
+      const own = new Float64Array(3);
       for (let o = 0; o < waiting.length; o += 3) {
-        const own = waiting.subarray(o, o + 3);
+        for (let a = 0; a < 3; a++) {
+          own[a] = GIVEN * waiting[o + a]!;
+          waiting[o + a]! -= own[a]!;
+        }
         if (riding.apart) riding.turnedInto(own, own);
         for (const speeds of moving.slice(2))
           for (let a = 0; a < 3; a++) speeds[o + a]! += own[a]! / mass[o / 3]!;
       }
-      waiting.fill(0);
     },
     stand: (begins) => {
       surface.earlier.set(surface.vertices);

@@ -5,6 +5,7 @@ import { norm, quatRotate } from '../../math/index';
 import { sumNormals } from '../../sheets/index';
 import { makeRegion, regionNumbers, type Region, type RegionMatter } from '../../solver/soft/index';
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
+import { groundOf, type Ground } from '../ground';
 import { ownArena } from '../ownArena';
 import { farthest } from '../stray';
 import type { RegionPart } from './document';
@@ -69,6 +70,22 @@ class RegionRun implements PartRun {
     this.skin = new SkinMotion(track, env, runs, 1 / this.steps.aFrame);
     this.shown = new Float64Array(3 * lattice.points);
     this.normals = new Float64Array(3 * track.layout.points);
+  }
+
+  grownOn(node: number): Ground | null {
+    const piece = this.track.layout.pieces.find((p) => p.node === node);
+    if (!piece) return null;
+    const pointOf = new Int32Array(1 + piece.picked.reduce((m, v) => Math.max(m, v), 0)).fill(-1);
+    piece.picked.forEach((v, k) => (pointOf[v] = piece.pointOfPicked[k]!));
+    return groundOf(pointOf, (frame) => this.strays(frame), null);
+  }
+
+  /** How far its points are shown from where they are animated. */
+  private strays(frame: number): Float64Array {
+    const { region, shown, value, part } = this;
+    const amount = (value('amount', frame) / 100) * anchorShare(part.anchors, frame);
+    limit(shown, region.u, value('reach', frame), value('soften', frame) / 100, amount);
+    return shown;
   }
 
   get moving(): readonly Float64Array[] {
@@ -152,11 +169,9 @@ class RegionRun implements PartRun {
   }
 
   write(frames: Frames, f: number): void {
-    const { region, shown, value, env, track } = this;
+    const { env, track } = this;
     const { pieces, size } = track.layout;
-    const frame = env.track.first + f;
-    const amount = (value('amount', frame) / 100) * anchorShare(this.part.anchors, frame);
-    limit(shown, region.u, value('reach', frame), value('soften', frame) / 100, amount);
+    const shown = this.strays(env.track.first + f);
     let at = 3 * (f * sizesOf(frames).points + frames.parts[this.index]!.points.from);
     for (const { pointOfPicked } of pieces)
       for (let v = 0; v < pointOfPicked.length; v++) {

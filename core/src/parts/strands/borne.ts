@@ -2,6 +2,7 @@ import type { Character } from '../../character/index';
 import { quatRotate } from '../../math/index';
 import { eachWeight } from '../../sheets/index';
 import { anchorsOf, carryPlace } from '../borne';
+import type { Ground } from '../ground';
 import type { Anchor, PartRun, PartTrack } from '../kind';
 import type { StrandsLayout } from './layout';
 import { triangleFrame, turnBetween } from './turns';
@@ -14,18 +15,23 @@ type By = readonly { readonly anchors: readonly Anchor[]; readonly share: number
 
 /**
  * How the roots of strands go along with what other parts make of the joints under them: each corner of the triangle
- * that one stands on goes by its weights, as skinning has it. Null when no other part moves any.
+ * that one stands on goes by its weights, as skinning has it, and with what moves the vertices themselves. Null when no
+ * other part moves any.
  */
 export function bearingRoots(
   character: Character,
   { node, roots, frames }: Pick<StrandsLayout, 'node' | 'roots' | 'frames'>,
   track: Pick<PartTrack, 'bearers'>,
   runs: readonly PartRun[],
+  /** What moves the vertices of the mesh. */
+  grounds: readonly Ground[],
 ): BearRoots | null {
   const links = anchorsOf(track, runs);
-  if (links.size === 0) return null;
   const by = weighed(character, node, links);
-  const borne = roots.flatMap((_, g) => (roots[g]!.corners.some((v) => by(v).length > 0) ? [g] : []));
+  const borne = roots.flatMap((_, g) =>
+    grounds.length > 0 || roots[g]!.corners.some((v) => by(v).length > 0) ? [g] : [],
+  );
+  if (borne.length === 0) return null;
   const corner = new Float64Array(9);
   const frame = new Float64Array(9);
   return (list) => {
@@ -36,6 +42,7 @@ export function bearingRoots(
         quatRotate(corner, 3 * k, list, o + 3, sides, 3 * k);
         for (let a = 0; a < 3; a++) corner[3 * k + a]! += list[o + a]!;
         carryBy(corner, 3 * k, by(corners[k]!));
+        for (const ground of grounds) ground.add(corner, 3 * k, corners[k]!);
       }
       if (!triangleFrame(frame, 0, corner, [0, 1, 2])) continue;
       turnBetween(list, o + 3, frames, 9 * g, frame);

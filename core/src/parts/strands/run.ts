@@ -32,6 +32,7 @@ import { Bands } from './bands';
 import { bearingRoots, type BearRoots } from './borne';
 import { Crowd } from './crowd';
 import { Delay } from './delay';
+import { Growing } from './growing';
 import type { StrandsLayout } from './layout';
 import { StrandPulls } from './pulls';
 import { ENDLESS, STRAND_SETTINGS, type StrandSettingKey } from './settings';
@@ -84,6 +85,7 @@ class StrandsRun implements PartRun {
   private readonly delay: Delay | null;
   private readonly shown: Shown;
   private readonly bear: BearRoots | null;
+  private readonly growing: Growing;
   private readonly gravity = new Float64Array(3);
   private readonly keyed: boolean;
   private frame = 0;
@@ -143,7 +145,9 @@ class StrandsRun implements PartRun {
       ? new Delay(this.strands, shapes, track, env.track.loop)
       : null;
     this.shown = new Shown(this.strands, shapes, track.layout, this.roots, part.poses);
-    this.bear = bearingRoots(env.character, track.layout, track, runs);
+    const grounds = runs.flatMap((r) => r.grownOn?.(track.layout.node) ?? []);
+    this.bear = bearingRoots(env.character, track.layout, track, runs, grounds);
+    this.growing = new Growing(grounds, this.strands, env.h);
     this.moving = this.strands.moving;
   }
 
@@ -157,6 +161,7 @@ class StrandsRun implements PartRun {
       this.roots,
       ...this.crowd.memory,
       this.bands.memory,
+      this.growing.waits,
       ...(this.contacts?.memory ?? []),
     ];
   }
@@ -197,7 +202,8 @@ class StrandsRun implements PartRun {
   }
 
   /** Takes roots to where they are at a share of the way from a row to the next. Returns those that are simulated. */
-  private rootsAt(row: number, share: number): Float64Array {
+  private rootsAt(row: number, share: number, frame: number): Float64Array {
+    this.growing.stand(frame);
     const { roots, own, track } = this;
     rowAt(roots, track.source.roots, roots.length, row, share);
     for (let o = 3; o < roots.length; o += 7) quatNormalise(roots, o);
@@ -214,8 +220,8 @@ class StrandsRun implements PartRun {
     for (const [k, { directions }] of this.shapes.entries()) strands.aim(k, directions);
     this.tune(frame);
     // As they will go on, they came.
-    const before = this.rootsAt(row, still ? 0 : env.h * env.fps).slice();
-    const roots = this.rootsAt(row, 0);
+    const before = this.rootsAt(row, still ? 0 : env.h * env.fps, frame).slice();
+    const roots = this.rootsAt(row, 0, frame);
     if (!still) {
       for (let o = 0; o < before.length; o += 7) {
         for (let a = 0; a < 3; a++) before[o + a] = 2 * roots[o + a]! - before[o + a]!;
@@ -228,6 +234,7 @@ class StrandsRun implements PartRun {
     this.crowd.begin();
     this.bands.begin();
     this.shown.begin();
+    this.growing.waits.fill(0);
     this.started = this.contacts?.begin() ?? { depth: 0, deepIn: -1 };
     this.whole = true;
   }
@@ -236,7 +243,7 @@ class StrandsRun implements PartRun {
     const { strands, contacts, value, env, gravity, forces } = this;
     if (this.keyed) this.tune(frame);
     this.frame = frame;
-    const roots = this.rootsAt(row, share);
+    const roots = this.rootsAt(row, share, frame);
     const g = value('gravity', frame) * this.pullAt(frame);
     for (let a = 0; a < 3; a++) gravity[a] = env.gravity[a]! * g;
     if (forces.any) forces.at(frame);
@@ -255,6 +262,7 @@ class StrandsRun implements PartRun {
     contacts?.find(this.whole);
     this.leash?.hold(value('leash', frame), !contacts);
     strands.solve(value('friction', frame));
+    this.growing.pull();
     this.shown.stepped();
     if (contacts) {
       const { pressing, depth, deepIn, slip } = contacts.done();

@@ -1,5 +1,6 @@
 import { StrandStep } from '../../kernel/strands/fields';
 import { predictStrands, solveStrands } from '../../kernel/strands/step';
+import { turnOut } from '../../kernel/strands/vectors';
 import { numberAt, type Arena } from '../arena';
 import { calibrateChain, lumpMasses, NO_FEEL } from '../calibrate';
 
@@ -60,6 +61,8 @@ export interface Strands {
   aim(k: number, directions: ArrayLike<number>): void;
   /** How hard each link was pulled in the last step, N, below 0 for pushed; and by how much its groom is at rest, N. */
   tensions(out: Float64Array): void;
+  /** What each root pulled its strand with in the last step, N, 3 numbers each, world axes. */
+  rootPulls(out: Float64Array): void;
   readonly restTension: Float64Array;
   /** Ways of the roots in the last step, m, 3 numbers each. */
   readonly went: Float64Array;
@@ -98,6 +101,7 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
     tune: (k, feel) => tuneStrand(fields, rest, k, shapes[k]!, feel, h, masses),
     aim: (k, directions) => aimStrand(fields, rest, k, directions),
     tensions: (out) => pullsOf(fields, H, out),
+    rootPulls: (out) => pullsOf(fields, H, null, out),
     restTension: rest.tension,
     begin: (to, before) => {
       roots.set(to);
@@ -242,8 +246,16 @@ function aimStrand(
   }
 }
 
-/** From tip to root: what keeps the points beyond each link from going where they would by themselves, along it. */
-function pullsOf(fields: StrandStep, H: number, out: Float64Array): void {
+/**
+ * From tip to root: what keeps the points beyond each link from going where they would by themselves, along it; and all
+ * that roots give for that.
+ */
+function pullsOf(
+  fields: StrandStep,
+  H: number,
+  out: Float64Array | null,
+  roots: Float64Array | null = null,
+): void {
   const { first, mass, at, yn, dn, cn, load } = fields;
   for (let k = 0; k + 1 < first.length; k++) {
     let [x, y, z] = [0, 0, 0];
@@ -252,7 +264,11 @@ function pullsOf(fields: StrandStep, H: number, out: Float64Array): void {
       x += mass[i]! * (yn[o]! - at[o]!) - load[i]! * cn[o]!;
       y += mass[i]! * (yn[o + 1]! - at[o + 1]!) - load[i]! * cn[o + 1]!;
       z += mass[i]! * (yn[o + 2]! - at[o + 2]!) - load[i]! * cn[o + 2]!;
-      out[i] = -(dn[o]! * x + dn[o + 1]! * y + dn[o + 2]! * z) / H;
+      if (out) out[i] = -(dn[o]! * x + dn[o + 1]! * y + dn[o + 2]! * z) / H;
+    }
+    if (roots) {
+      roots.set([x / H, y / H, z / H], 3 * k);
+      turnOut(roots, 3 * k, fields.turn, 9 * k, roots, 3 * k);
     }
   }
 }
