@@ -66,19 +66,6 @@ function Bar({ part }: { part: StrandsPart }) {
       <span className="brush-row">
         <b>Brush</b> {part.groom.points.length} {part.groom.points.length === 1 ? 'guide' : 'guides'}
         <span className="presses">
-          {WHAT.map(([pose, label, says]) => (
-            <button
-              key={label}
-              className="plain"
-              title={says}
-              aria-pressed={how.pose === pose}
-              onClick={() => set({ pose, ...(pose && NEW.has(how.does) && { does: 'comb' as const }) })}
-            >
-              {label}
-            </button>
-          ))}
-        </span>
-        <span className="presses">
           {DOES.map((does) => (
             <button
               key={does}
@@ -134,6 +121,20 @@ function Numbers({ how, set }: { how: CombHow; set: (to: Partial<CombHow>) => vo
         <input type="checkbox" checked={how.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
         mirror
       </label>
+      · strokes change
+      <span className="presses">
+        {WHAT.map(([pose, label, says]) => (
+          <button
+            key={label}
+            className="plain"
+            title={says}
+            aria-pressed={how.pose === pose}
+            onClick={() => set({ pose, ...(pose && NEW.has(how.does) && { does: 'comb' as const }) })}
+          >
+            {label}
+          </button>
+        ))}
+      </span>
       {frozen.length > 0 && (
         <button
           className="plain"

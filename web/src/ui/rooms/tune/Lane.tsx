@@ -181,7 +181,9 @@ function LaneHead({
         onClick={(e) => (e.stopPropagation(), select(e.shiftKey || e.ctrlKey || e.metaKey))}
       >
         <b>{part.name}</b>
-        <span data-testid="lane-numbers">{laneText(part, alone, data, keys)}</span>
+        <span data-testid="lane-numbers" title={laneText(part, alone, data, keys)}>
+          {laneText(part, alone, data, keys)}
+        </span>
       </button>
       {children}
       <button
