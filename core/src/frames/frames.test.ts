@@ -155,8 +155,13 @@ describe('how a range was begun by several groups', () => {
     expect(joinStarts([loop(true, 3, 1e-9, ''), loop(false, 40, 0.2, 'motion')]).loop).toEqual({
       ...{ found: false, laps: 40, gap: 0.2, why: 'motion', blended: 4 },
     });
-    const settled = (seconds: number, still: boolean) => ({ settled: { seconds, still }, loop: null });
-    expect(joinStarts([settled(2, true), settled(30, false)]).settled).toEqual({ seconds: 30, still: false });
+    const settled = (seconds: number, still: boolean, speed: number) => ({
+      settled: { seconds, still, speed },
+      loop: null,
+    });
+    expect(joinStarts([settled(2, true, 1e-4), settled(30, false, 0.2)]).settled).toEqual({
+      ...{ seconds: 30, still: false, speed: 0.2 },
+    });
   });
   it('is nothing when none was asked for', () => {
     expect(joinStarts([{ settled: null, loop: null }])).toEqual({ settled: null, loop: null });

@@ -81,8 +81,8 @@ export interface LoopReport {
 }
 
 export interface StartReport {
-  /** For a settled start: seconds it took to come to rest, and whether it did. */
-  settled: { seconds: number; still: boolean } | null;
+  /** For a settled start: seconds it took to come to rest, whether it did, and how fast anything still moved, m/s. */
+  settled: { seconds: number; still: boolean; speed: number } | null;
   /** For a loop: see {@link findPeriodic}; `null` when none was asked for. */
   loop: LoopReport | null;
 }
@@ -259,7 +259,11 @@ export function joinStarts(starts: readonly StartReport[]): StartReport {
   return {
     settled:
       settled.length > 0
-        ? { seconds: Math.max(...settled.map((s) => s.seconds)), still: settled.every((s) => s.still) }
+        ? {
+            seconds: Math.max(...settled.map((s) => s.seconds)),
+            still: settled.every((s) => s.still),
+            speed: Math.max(...settled.map((s) => s.speed)),
+          }
         : null,
     loop:
       loops.length > 0

@@ -222,8 +222,11 @@ export interface PartRun {
   /** After `moving` was written from outside; after all it remembers was. */
   loaded(): void;
   recalled(): void;
-  /** Whether it no longer moves. */
+  /** Whether it no longer moves, and how fast its fastest point still does, m/s. */
   still(): boolean;
+  speed(): number;
+  /** For how long it hung still by itself before it began, and how fast it still was then; null where it did not. */
+  readonly waited?: { readonly seconds: number; readonly speed: number } | null;
   /** Carries its whole state by a rigid travel: place and turn, 7 numbers. */
   travel(by: Float64Array): void;
   /** Damps it at least critically, to find its rest. */

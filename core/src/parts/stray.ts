@@ -26,6 +26,12 @@ export function measureStray({ frames, index }: Pick<Simulated, 'frames' | 'inde
   };
 }
 
+/** How long the longest of some ways (3 numbers each) is. */
+export function longest(ways: Float64Array): number {
+  const o = farthest(ways);
+  return ways.length > 0 ? Math.sqrt(ways[o]! ** 2 + ways[o + 1]! ** 2 + ways[o + 2]! ** 2) : 0;
+}
+
 /** Where the longest of some ways (3 numbers each) begins. */
 export function farthest(off: Float64Array): number {
   let most = 0;

@@ -31,6 +31,10 @@ export interface World {
   load(group: number, state: Float64Array): void;
   /** Whether nothing of a group moves any more. */
   still(group: number): boolean;
+  /** Of those of a group that hung still by themselves before it began: for how long, and how fast they still were. */
+  waited(group: number): readonly { readonly seconds: number; readonly speed: number }[];
+  /** How fast the fastest point of a group moves, m/s. */
+  speed(group: number): number;
   /** All a group remembers, to the bit: a world that takes it back goes on as this one does. */
   remember(group: number): Memory;
   recall(group: number, memory: Memory): void;
@@ -79,7 +83,7 @@ function makeRuns(shot: Shot, env: Env, indices: readonly number[]): PartRun[] {
 function memoriesOf(
   members: readonly (readonly PartRun[])[],
   free: (g: number) => readonly ColliderRun[],
-): Pick<World, 'save' | 'load' | 'still' | 'remember' | 'recall'> {
+): Pick<World, 'save' | 'load' | 'still' | 'speed' | 'waited' | 'remember' | 'recall'> {
   const freeStates = (g: number) =>
     free(g).flatMap(({ body }) => (body.free ? [body.now, body.free.velocity, body.free.spin] : []));
   const moving = (g: number) => [...members[g]!.flatMap((r) => r.moving), ...freeStates(g)];
@@ -91,6 +95,8 @@ function memoriesOf(
       for (const r of members[g]!) r.loaded();
     },
     still: (g) => members[g]!.every((r) => r.still()),
+    speed: (g) => Math.max(0, ...members[g]!.map((r) => r.speed())),
+    waited: (g) => members[g]!.flatMap((r) => r.waited ?? []),
     remember: (g) => {
       const slips = members[g]!.flatMap((r) => r.slips);
       const slipped = new Set(slips.filter((s) => s.memory[0]).map((s) => s.id));

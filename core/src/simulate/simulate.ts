@@ -264,6 +264,10 @@ class Motion {
     const preRoll = preRollFrames(shot);
     const still = shot.start === 'settled' || (shot.start === 'wait' && preRoll > 0);
     world.begin(1, track.from, still);
+    running.forEach((k, g) => {
+      for (const { seconds, speed } of world.waited(g))
+        k.start = joinStarts([k.start, { settled: { seconds, still: true, speed }, loop: null }]);
+    });
     if (shot.start === 'settled')
       yield* settle(world, running, shot.fps, track.first, () => this.wait(), frames);
     else if (shot.start === 'wait') {
@@ -336,7 +340,7 @@ function* settle(
     running.forEach((k, g) => {
       if (rests[g]) return;
       const still = world.still(g);
-      k.start = { settled: { seconds: waited / fps, still }, loop: null };
+      k.start = { settled: { seconds: waited / fps, still, speed: world.speed(g) }, loop: null };
       if (still) rests[g] = world.remember(g);
     });
     yield frames;

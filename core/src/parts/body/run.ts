@@ -13,22 +13,15 @@ import {
   type SoftBody,
 } from '../../solver/soft/index';
 import { bearing, type Bear } from '../borne';
-import {
-  anchorShare,
-  type Env,
-  type PartForces,
-  type PartRun,
-  type PartTrack,
-  type RunNeeds,
-  type Shows,
-} from '../kind';
+import { anchorShare } from '../kind';
+import type { Env, PartForces, PartRun, PartTrack, RunNeeds, Shows } from '../kind';
 import { drivenBy, isDriven } from '../driven';
 import { groundOf, type Ground } from '../ground';
 import { carryAll } from '../carryAll';
 import { ownArena } from '../ownArena';
 import { pointsAt, rowAt } from '../rows';
 import { stepsAt, type Steps } from '../steps';
-import { farthest } from '../stray';
+import { farthest, longest } from '../stray';
 import { BodyAir } from './air';
 import type { BodyPart } from './document';
 import type { BodyLayout } from './layout';
@@ -300,6 +293,8 @@ class BodyRun implements PartRun {
   recalled(): void {
     this.stands?.stand(true);
   }
+
+  readonly speed = (): number => longest(this.body.v);
 
   still(): boolean {
     return this.body.v.every((v) => Math.abs(v) < STILL * this.track.layout.size);

@@ -1,13 +1,6 @@
 import { quatConjugate, quatMultiply, quatNormalise, quatRotate } from '../../math/index';
-import {
-  makeAir,
-  makeChainContacts,
-  makeChainSolver,
-  NO_FEEL,
-  type Air,
-  type ChainContacts,
-  type ChainSolver,
-} from '../../solver/index';
+import { makeAir, makeChainContacts, makeChainSolver, NO_FEEL } from '../../solver/index';
+import type { Air, ChainContacts, ChainSolver } from '../../solver/index';
 import type { Frames } from '../../frames/index';
 import { minds } from '../../model/index';
 import type {
@@ -37,6 +30,7 @@ import type { ChainSource } from './source';
 import { makeSprings, type Springs } from './springs';
 import { makeTuning, type ChainTuning } from './tuning';
 import { makeChainWriter, type ChainWriter, type Written } from './write';
+import { longest } from '../stray';
 
 /** A chain is still when no point moves faster than this share of its length a second. */
 const STILL = 1e-5;
@@ -361,6 +355,8 @@ class ChainRun implements PartRun, Written {
     // A link's body is as long as the link is.
     for (const b of this.bodies) moveLinkBody(b, this.solver);
   }
+
+  readonly speed = (): number => longest(this.solver.v);
 
   still(): boolean {
     const most = STILL * this.track.source.lengths.reduce((a, b) => a + b, 0);

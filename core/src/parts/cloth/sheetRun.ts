@@ -4,19 +4,11 @@ import { makeValueCurve, minds } from '../../model/index';
 import { lengthOf, normalsOf } from '../../sheets/index';
 import { makeCloth, type Cloth, type Fill } from '../../solver/cloth/index';
 import type { Arena, Body } from '../../solver/index';
-import {
-  anchorShare,
-  type Env,
-  type MomentRow,
-  type PartForces,
-  type PartRun,
-  type PartTrack,
-  type Posed,
-  type Slip,
-} from '../kind';
+import { anchorShare } from '../kind';
+import type { Env, MomentRow, PartForces, PartRun, PartTrack, Posed, Slip } from '../kind';
 import { carryAll } from '../carryAll';
 import { rowAt } from '../rows';
-import { farthest } from '../stray';
+import { farthest, longest } from '../stray';
 import { ownArena } from '../ownArena';
 import { makeBetween, type Between } from './between';
 import type { Bear } from '../borne';
@@ -84,6 +76,7 @@ export abstract class SheetRun implements PartRun {
   private readonly gravity = new Float64Array(3);
   /** What others touch of it, once that is asked for. */
   private outer: Shell | null = null;
+  waited: PartRun['waited'] = null;
   private calmed = false;
   /** Whether an inner leash keeps anything. */
   private keepsOut = false;
@@ -242,6 +235,7 @@ export abstract class SheetRun implements PartRun {
     this.middle.stand(0, 1);
     this.whole = true;
     const seconds = this.values.value('settle', frame);
+    this.waited = null;
     if (still || this.env.looping || seconds === 0) this.started = this.cloth.begin(this.now, speeds);
     else this.settleFirst(seconds, row, frame, speeds);
     this.outer?.stand(true);
@@ -260,6 +254,7 @@ export abstract class SheetRun implements PartRun {
   private settleFirst(seconds: number, row: number, frame: number, speeds: Float64Array): void {
     this.started = this.cloth.begin(this.now, new Float64Array(speeds.length));
     for (let k = Math.round(seconds / this.env.h); k > 0; k--) this.advance(row, 0, frame);
+    this.waited = { seconds, speed: this.speed() };
     this.cloth.kick(speeds);
     this.noted = { ...NOTHING };
   }
@@ -318,6 +313,8 @@ export abstract class SheetRun implements PartRun {
     this.riding.turnBack();
     this.outer?.stand(true);
   }
+
+  readonly speed = (): number => longest(this.cloth.v);
 
   still(): boolean {
     return this.cloth.v.every((v) => Math.abs(v) < STILL * this.length);

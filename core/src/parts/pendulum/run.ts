@@ -67,6 +67,7 @@ export function makePendulumRun(
     loaded: nothing,
     recalled: nothing,
     still: () => true,
+    speed: () => 0,
     travel: nothing,
     calm: nothing,
     points: null,

@@ -79,6 +79,7 @@ export function makeSkinRun(
     ...{ moving: [], slips: [], points: null, bodies: [] },
     asides: () => [],
     still: () => true,
+    speed: () => 0,
     anchorAt: () => null,
     write: (frames: Frames, f: number) => {
       follow(f);

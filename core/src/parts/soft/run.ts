@@ -7,7 +7,7 @@ import { makeRegion, regionNumbers, type Region, type RegionMatter } from '../..
 import { anchorShare, type Env, type PartRun, type PartTrack, type RunNeeds } from '../kind';
 import { groundOf, type Ground } from '../ground';
 import { ownArena } from '../ownArena';
-import { farthest } from '../stray';
+import { farthest, longest } from '../stray';
 import type { RegionPart } from './document';
 import type { RegionLayout } from './layout';
 import { limit } from './places';
@@ -149,6 +149,8 @@ class RegionRun implements PartRun {
       if (long > 0) for (let a = o; a < o + 3; a++) drive[a]! -= (pull * normal[a]!) / long;
     }
   }
+
+  readonly speed = (): number => longest(this.region.moving[2]!);
 
   still(): boolean {
     return this.region.moving[2]!.every((v) => Math.abs(v) < STILL * this.track.layout.size);

@@ -39,6 +39,7 @@ import { ENDLESS, STRAND_SETTINGS, type StrandSettingKey } from './settings';
 import { Shown } from './shown';
 import type { StrandsSource } from './source';
 import { factorsAlong, valuesOf, type StrandValues } from './values';
+import { longest } from '../stray';
 
 const nothing = (): undefined => undefined;
 /** Ways in a step, as a share of the length a second, below which strands are at rest. */
@@ -273,6 +274,8 @@ class StrandsRun implements PartRun {
     }
     this.whole = share === 0;
   }
+
+  readonly speed = (): number => longest(this.strands.way) / this.env.h;
 
   still(): boolean {
     const most = STILL * this.track.layout.length * this.env.h;

@@ -3,6 +3,7 @@ import { preview, setLoop, setSettleFrames, setShot } from '../../../state/edits
 import { selectShot, useAppDispatch, useAppSelector, type Thunk } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { usePicture } from '../../kit/desk';
+import { lengthText } from '@oscillum/core/model';
 import { preRollFrames } from '@oscillum/core/shot';
 import { AddedMotionList } from '../../desk/AddedMotionList';
 import { CycleRows, LoopWords } from '../../desk/CycleRows';
@@ -88,8 +89,9 @@ function TimeRows({ run }: { run: (t: Thunk) => void }) {
       {start?.settled && (
         <p className="muted small" role="status">
           {start.settled.still
-            ? `At rest after ${start.settled.seconds.toFixed(1)} s.`
-            : 'It did not come to rest in 30 s; it begins as it was then.'}
+            ? `It hangs still for ${start.settled.seconds.toFixed(1)} s first, and still moves by `
+            : 'It did not come to rest in 30 s; it begins as it was then, and moves by '}
+          {lengthText(start.settled.speed)} a second then.
         </p>
       )}
     </>
