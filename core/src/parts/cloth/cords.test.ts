@@ -6,7 +6,8 @@ import type { Character } from '../../character/index';
 import { readGltf } from '../../formats/gltf/index';
 import { editShot, type Shot } from '../../shot/index';
 import { makeWeightMap } from '../../model/index';
-import { simulateAll } from '../../simulate/index';
+import { diagnose } from '../../measure/index';
+import { simulateAll, type TrackCache } from '../../simulate/index';
 import type { ClothPart } from './document';
 import { makeClothPart, stringSettingsFor } from './shared';
 
@@ -130,4 +131,20 @@ it('a string tells how hard it pulls: it carries its own weight, and is flung wi
   const weight = 0.005 * 9.81 * (1 - 0.5 / n);
   expect(Math.abs(pulls(() => [0, 0, 0]).at(-1)! - weight)).toBeLessThan(0.02 * weight);
   expect(Math.max(...pulls((t) => [0.4 * Math.sin(4 * t), 0, 0]))).toBeGreaterThan(1.3 * weight);
+});
+
+it('says that the turns of a cord slip on smooth drums, and how much friction holds them', () => {
+  const causes = (friction: number) => {
+    const { shot: other } = editShot(shot, 'cords-0002', 'Set', (d) => {
+      for (const part of Object.values(d.parts)) Object.assign(part.settings, { friction });
+      d.range = { first: 0, last: 60 };
+    });
+    const cache: TrackCache = {};
+    const frames = simulateAll(character, other, cache);
+    return diagnose(character, other, frames, cache.entry!.track).filter((d) => d.cause === 'turns slip');
+  };
+  const [said] = causes(0);
+  expect(said!.sentence).toMatch(/slip: they slide at .* a second/);
+  expect(said!.remedy.change).toEqual({ kind: 'setting', key: 'friction', value: 0.4 });
+  expect(causes(0.4)).toEqual([]);
 });

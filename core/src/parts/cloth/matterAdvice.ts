@@ -1,3 +1,5 @@
+import { pointSpans, sizesOf } from '../../frames/index';
+import { norm } from '../../math/index';
 import { lengthText, minds } from '../../model/index';
 import { lengthOf } from '../../sheets/index';
 import type { Remedy } from '../diagnosis';
@@ -8,7 +10,8 @@ import { valuesOf } from './values';
 
 /** What is said of a cloth's own settings, and the cure. */
 export interface MatterAdvice {
-  readonly cause: 'hold swallows it' | 'too stretchy' | 'too coarse to fold' | 'wind finds nothing';
+  readonly cause:
+    'hold swallows it' | 'too stretchy' | 'too coarse to fold' | 'wind finds nothing' | 'turns slip';
   readonly sentence: string;
   readonly says: string;
   readonly change: Remedy['change'];
@@ -22,6 +25,12 @@ const RUBBERY = 0.05;
 const GIVES = 0.02;
 /** Bending lengths shorter than this share of an edge cannot be seen as folds. */
 const FINE = 0.5;
+
+/** Turns slip that slide along what they lie on by more than this share of how fast the string itself goes; m/s. */
+const SLIPS = 0.5;
+const SLOW = 0.01;
+/** A friction that holds turns. */
+const HOLDS = 0.4;
 
 const set = (key: string, value: number): Remedy['change'] => ({
   kind: 'setting',
@@ -81,5 +90,37 @@ export function adviseMatter({ part, frames, index, shot, track }: SimulatedShee
       says: 'Give it air drag',
       change: set('drag', 1),
     });
+  if (sheet.triangles.length === 0) out.push(...slipping({ part, frames, index, shot }, at('friction')));
   return out;
+}
+
+/** Turns of a string that slide along what they lie on rather than being taken along by it. */
+function slipping(
+  { part, frames, index, shot }: Pick<SimulatedSheet, 'part' | 'frames' | 'index' | 'shot'>,
+  friction: number,
+): MatterAdvice[] {
+  const wide = sizesOf(frames).points;
+  const { from, to } = pointSpans(frames, index)[0]!;
+  let [slid, went, touching] = [0, 0, 0];
+  for (let f = 1; f < frames.done; f++) {
+    const cell = f * frames.parts.length + index;
+    if (frames.contacts[cell] === 0) continue;
+    touching++;
+    slid += frames.slip[cell]!;
+    for (let v = from; v < to; v++) {
+      const [a, b] = [3 * (f * wide + v), 3 * ((f - 1) * wide + v)];
+      went += norm([0, 1, 2].map((k) => frames.points[a + k]! - frames.points[b + k]!)) / (to - from);
+    }
+  }
+  if (touching === 0) return [];
+  const [slides, goes] = [slid / touching, (went / touching) * shot.fps];
+  if (slides < SLOW || slides < SLIPS * goes) return [];
+  return [
+    {
+      cause: 'turns slip',
+      sentence: `The turns of ${part.name} slip: they slide at ${lengthText(slides)} a second along what they lie on, and it goes at ${lengthText(goes)}.`,
+      says: `A friction of ${Math.max(HOLDS, 2 * friction).toPrecision(2)}`,
+      change: set('friction', Math.max(HOLDS, 2 * friction)),
+    },
+  ];
 }

@@ -6,7 +6,13 @@ import type { StrandsLayout } from './layout';
 import { valuesOf } from './values';
 
 type Cause =
-  'no guides' | 'starts inside' | 'nothing holds it' | 'hold swallows it' | 'flings' | 'hair too thin';
+  | 'no guides'
+  | 'starts inside'
+  | 'roots inside'
+  | 'nothing holds it'
+  | 'hold swallows it'
+  | 'flings'
+  | 'hair too thin';
 
 /** A hold is firm from so many Hz, and swallows what strays by less than this share of the length. */
 const FIRM = 3;
@@ -18,6 +24,9 @@ const FLUNG = 1.5;
 const MANY = 300;
 const THIN = 2e-4;
 const THICK = 0.01;
+
+/** Which of its readouts says how many are rooted inside. */
+const ROOTED = 2;
 
 const two = (x: number): number => Number(x.toPrecision(2));
 
@@ -48,6 +57,14 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
       { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders } } },
     );
   }
+  const rooted = frames.readouts[frames.parts[index]!.readouts.from + ROOTED] ?? 0;
+  if (rooted > 0)
+    say(
+      'roots inside',
+      `${rooted} of ${shapes.length} guides of ${part.name} are rooted so deep in a collider that half of each stays there.`,
+      'Pass through all colliders',
+      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders: [] } } },
+    );
   let far = 0;
   for (let f = 0; f < frames.done; f++)
     far = Math.max(far, frames.tipOffSource[f * frames.parts.length + index]!);

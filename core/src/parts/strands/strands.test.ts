@@ -306,6 +306,11 @@ describe('strands on a character', () => {
     frames.startsIn[0] = ['big'];
     const found = diagnose(character, shot, frames, cache.entry!.track)[0]!;
     expect(found.cause).toBe('starts inside');
+    // They are rooted in it, too.
+    const rooted = diagnose(character, shot, frames, cache.entry!.track)[1]!;
+    expect(rooted.cause).toBe('roots inside');
+    expect(rooted.sentence).toMatch(/^\d+ of \d+ guides of/);
+    expect(rooted.remedy.change).toMatchObject({ set: { collidesWith: { colliders: [] } } });
     expect(found.remedy.change).toMatchObject({
       set: { collidesWith: { colliders: { allBut: ['other', 'big'] } } },
     });

@@ -44,6 +44,8 @@ export class StrandContacts {
   private readonly before: Float64Array;
   /** The body each point touches, −1 for none. */
   private readonly inBody: Int32Array;
+  /** Strands that are rooted so deep inside that half of them stays there, as they began. */
+  rooted = 0;
   private readonly clock = new Float64Array(1);
   private readonly said: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
 
@@ -90,6 +92,7 @@ export class StrandContacts {
       if (depth > most) [most, deepIn] = [depth, k];
     });
     this.keepRoots();
+    this.countRooted();
     // What a root that stands inside explains is no fault of the groom.
     const depth = this.allowed.reduce((m, d, i) => Math.max(m, d - this.floor[i]!), 0);
     return { depth, deepIn };
@@ -105,6 +108,14 @@ export class StrandContacts {
         this.floor[i] = may;
       }
     }
+  }
+
+  /** Counts strands that are rooted so deep inside that half of them stays there. */
+  private countRooted(): void {
+    const { first } = this.strands;
+    this.rooted = 0;
+    for (let k = 0; k + 1 < first.length; k++)
+      if ((this.floor[(first[k]! + first[k + 1]!) >> 1] ?? 0) > 0) this.rooted++;
   }
 
   /** Says where the points are before a step is predicted. */
