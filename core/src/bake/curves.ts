@@ -26,7 +26,7 @@ export function curvesOf(
         values.set(frames.points.subarray(3 * (row * wide + from), 3 * (row * wide + to)), size * k),
       );
       const times = Float64Array.from(whole, (m) => m.frame / shot.fps + shift);
-      return [{ name: part.name, node, counts: curves.counts, ...look, times, values }];
+      return [{ part: part.id, name: part.name, node, counts: curves.counts, ...look, times, values }];
     });
   });
 }

@@ -1,6 +1,12 @@
 import { z } from 'zod';
 import { DEFAULT_FIT, MOST_SHAPES } from '../bake/index';
-import { HAND_OFF_FORMATS, MOST_CARD_JOINTS, MOST_CARDS, type HandOffPlan } from '../handoff/index';
+import {
+  HAND_OFF_FORMATS,
+  MOST_CARD_JOINTS,
+  MOST_CARDS,
+  MOST_STRANDS,
+  type HandOffPlan,
+} from '../handoff/index';
 import { KeyOptions } from '../model/index';
 import { Shot } from '../shot/index';
 
@@ -44,6 +50,7 @@ const Plan = z.strictObject({
     .strictObject({
       cards: z.int().min(1).max(MOST_CARDS),
       joints: z.int().min(1).max(MOST_CARD_JOINTS),
+      strands: z.int().min(0).max(MOST_STRANDS).default(0),
     })
     .optional(),
   pack: z.enum(['none', 'meshopt', 'draco']).default('none'),

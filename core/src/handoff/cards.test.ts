@@ -8,7 +8,7 @@ import { growGuides } from '../parts/strands/grow';
 import { Growth, makeGroom, makeStrandsPart } from '../parts/strands/shared';
 import { editShot } from '../shot/index';
 import { character, lookout } from '../../test/poncho';
-import { writeCards, type CardChoice } from './cards';
+import { writeCards, type HairChoice } from './cards';
 import { handOff, type HandOffPlan } from './handOff';
 
 const FPS = 30;
@@ -16,6 +16,7 @@ const FRAMES = 12;
 /** Three guides that hang and swing, 24 cm long, with points of their own count. */
 const curves = {
   ...{
+    part: 'mane',
     name: 'Mane',
     node: 0,
     counts: [9, 9, 5],
@@ -38,7 +39,7 @@ const curves = {
     ).flat(),
   ),
 } as const;
-const cards = (choice: CardChoice) => writeCards([curves as never], FPS, choice, 'mane.cards.glb');
+const cards = (choice: HairChoice) => writeCards([curves as never], FPS, choice, 'mane.cards.glb');
 
 /** Where the middle of each ring of a card is played, and where its guide has it. */
 async function played(bytes: Uint8Array<ArrayBuffer>, f: number, joints: number) {

@@ -3,12 +3,18 @@ import type { Motion, MotionJoint } from '../formats/motion/index';
 import { quatConjugate, quatMultiply, quatNormalise, quatRotate } from '../math/index';
 import { OscillumError } from '../model/index';
 
-/** How hair becomes cards: of how many guides, and on how many joints each. */
-export interface CardChoice {
+/**
+ * How hair is written: strips of how many guides, on how many joints each; and how many strands curves are of, 0 for
+ * its guides alone.
+ */
+export interface HairChoice {
   readonly cards: number;
   readonly joints: number;
+  readonly strands?: number | undefined;
 }
-export const DEFAULT_CARDS: CardChoice = { cards: 200, joints: 5 };
+/** Strands that curves may be of at most. */
+export const MOST_STRANDS = 20_000;
+export const DEFAULT_HAIR: HairChoice = { cards: 200, joints: 5 };
 export const MOST_CARDS = 2000;
 export const MOST_CARD_JOINTS = 32;
 /** Points that a mesh of 16-bit indices has. */
@@ -152,7 +158,7 @@ function taken(p: V, chain: ReturnType<typeof chainOf>, joints: number, j: numbe
 export function writeCards(
   strands: readonly BakedCurves[],
   fps: number,
-  { cards, joints }: CardChoice,
+  { cards, joints }: HairChoice,
   fileName: string,
 ): Cards {
   const { guides, rings } = guidesFor(strands, { cards, joints });
@@ -170,7 +176,7 @@ export function writeCards(
  */
 export function guidesFor(
   strands: readonly BakedCurves[],
-  { cards, joints }: CardChoice,
+  { cards, joints }: HairChoice,
 ): { guides: Guide[]; rings: number } {
   const all = strands.reduce((n, c) => n + c.counts.length, 0);
   const guides = strands.flatMap((c) => chosen(c, Math.max(1, Math.round((cards * c.counts.length) / all))));

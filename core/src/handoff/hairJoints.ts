@@ -25,7 +25,7 @@ import {
 } from '../math/index';
 import type { Shot } from '../shot/index';
 import { eachWeight } from '../sheets/index';
-import { chainOf, errorOf, guidesFor, stripsOf, type CardChoice, type Cards, type Guide } from './cards';
+import { chainOf, errorOf, guidesFor, stripsOf, type HairChoice, type Cards, type Guide } from './cards';
 
 /** The file that hair joins: its bytes, what stands in it, and the clip (by its index) that has the hair's motion. */
 export interface HairInto {
@@ -43,7 +43,7 @@ export function writeHairJoints(
   strands: readonly BakedCurves[],
   { bytes, character, clip, fileName }: HairInto,
   { metresPerUnit, upAxis }: Pick<Shot['character'], 'metresPerUnit' | 'upAxis'>,
-  choice: CardChoice,
+  choice: HairChoice,
 ): Cards {
   const own = strands.map((c) => inFile(c, metresPerUnit, upAxis));
   const { guides, rings } = guidesFor(own, choice);

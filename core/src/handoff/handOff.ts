@@ -30,8 +30,9 @@ import {
   type MotionFormat,
   type PointFormat,
 } from './files';
-import { DEFAULT_CARDS, writeCards, type CardChoice } from './cards';
+import { DEFAULT_HAIR, writeCards, type HairChoice } from './cards';
 import { writeHairJoints } from './hairJoints';
+import { denser } from './denser';
 import { writePoints } from './points';
 
 /** Hair alone: strips on joints of their own. */
@@ -56,7 +57,7 @@ export interface HandOffPlan {
   readonly unit: number | null;
   readonly up: 'Y' | 'Z';
   /** How hair becomes cards, where a file of them is asked for. */
-  readonly hair?: CardChoice | undefined;
+  readonly hair?: HairChoice | undefined;
   /** How the bytes of a GLB are packed; whoever runs the plan does that, since packers are not ours. */
   readonly pack: 'none' | 'meshopt' | 'draco';
 }
@@ -150,6 +151,8 @@ export function* handOff(
       clips: places.map((p) => after.clips[p]!.name),
     });
   const { metresPerUnit, upAxis } = shot.character;
+  const strands = plan.hair?.strands ?? 0;
+  const dense = (clip: BakedClip) => (strands > 0 ? denser(character, shot, clip, strands) : clip);
   const formats = [...MOTION_FORMATS, ...POINT_FORMATS].filter((f) => plan.formats.includes(f));
   for (const [k, format] of formats.entries())
     for (const [i, clip] of places.entries()) {
@@ -158,7 +161,7 @@ export function* handOff(
       const o = { fps, metresPerUnit, upAxis, unit, up: plan.up };
       const written = isMotion(format)
         ? writeMotion(after, clip, format, o)
-        : writePoints(character, baked[i]!, format, o);
+        : writePoints(character, dense(baked[i]!), format, o);
       const clipName = after.clips[clip]!.name;
       const word = places.length > 1 ? `${stem}-${wordOf(clipName)}` : stem;
       // Clips of one name, or of letters that file names cannot have, are told apart by number.
@@ -189,7 +192,7 @@ interface Made {
 
 /** Adds the files of hair that are asked for, and says what the others do not hold. */
 function addHair(
-  { formats, stem, hair = DEFAULT_CARDS }: HandOffPlan,
+  { formats, stem, hair = DEFAULT_HAIR }: HandOffPlan,
   shot: Shot,
   { baked, bytes, character, places }: Made,
   clipNames: readonly string[],

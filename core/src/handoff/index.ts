@@ -26,12 +26,14 @@ export {
   type HandOffPlan,
 } from './handOff';
 export {
-  DEFAULT_CARDS,
+  DEFAULT_HAIR,
   MOST_CARD_JOINTS,
   MOST_CARDS,
+  MOST_STRANDS,
   writeCards,
-  type CardChoice,
+  type HairChoice,
   type Cards,
 } from './cards';
+export { POINT_FORMATS } from './files';
 export { writePoints } from './points';
 export { weighFits, type Weighed } from './costs';

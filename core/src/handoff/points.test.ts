@@ -58,7 +58,7 @@ it('points as CSV have a line each, in the unit and with the axis up that are as
 
 it('strands are curves as USD text and rows of a table, with their widths and colours', () => {
   const hair: BakedCurves = {
-    ...{ node: 0, name: 'Fringe', counts: [2, 3], widths: [0.004, 0.001] },
+    ...{ node: 0, part: 'fringe', name: 'Fringe', counts: [2, 3], widths: [0.004, 0.001] },
     colours: [
       [1, 0, 0],
       [0, 0, 1],

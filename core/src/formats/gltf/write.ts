@@ -9,6 +9,8 @@ export type BakedChannel = Channel;
 
 /** Strands of a part that move point by point: they are no mesh, so a GLB does not hold them. */
 export interface BakedCurves {
+  /** The part that they are, and its name. */
+  readonly part: string;
   readonly name: string;
   /** The node of the mesh that they grow on. */
   readonly node: number;

@@ -6,9 +6,11 @@ import {
   LABELS,
   MOST_CARD_JOINTS,
   MOST_CARDS,
+  MOST_STRANDS,
+  POINT_FORMATS,
 } from '@oscillum/core/handoff';
 import { preRollFrames, type Shot } from '@oscillum/core/shot';
-import { useAppSelector } from '../../../state/store';
+import { selectShot, useAppSelector } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
 import { ChoiceRow, NumberRow } from '../../kit/Rows';
@@ -176,6 +178,24 @@ function CardRows({ choices, choose }: Pick<RowsProps, 'choices' | 'choose'>) {
   );
 }
 
+/** Of how many strands each hair is in files of curves. */
+function StrandRows({ choices, choose }: Pick<RowsProps, 'choices' | 'choose'>) {
+  const shot = useAppSelector(selectShot)!;
+  const hair = Object.values(shot.parts).filter((p) => p.kind === 'strands' && !p.muted);
+  if (hair.length === 0) return null;
+  return (
+    <NumberRow
+      label="Strands as curves"
+      says="How many strands of each hair are written, as its look has them between its guides; 0 writes the guides"
+      whole
+      value={choices.hair.strands ?? 0}
+      onSet={(v) =>
+        choose({ hair: { ...choices.hair, strands: Math.min(MOST_STRANDS, Math.max(0, Math.round(v))) } })
+      }
+    />
+  );
+}
+
 /** Which files, of what unit and up, and their name. */
 export function FileRows({
   choices,
@@ -203,6 +223,9 @@ export function FileRows({
       </div>
       {[CARDS, HAIR_JOINTS].some((f) => choices.formats.includes(f as typeof CARDS)) && (
         <CardRows choices={choices} choose={choose} />
+      )}
+      {POINT_FORMATS.some((f) => choices.formats.includes(f)) && (
+        <StrandRows choices={choices} choose={choose} />
       )}
       {choices.formats.includes('glb') && (
         <ChoiceRow

@@ -1,5 +1,5 @@
 import type { HandOffPlan } from '@oscillum/core/handoff';
-import { DEFAULT_CARDS, LABELS, unitOf } from '@oscillum/core/handoff';
+import { DEFAULT_HAIR, LABELS, unitOf } from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/shot';
 import { useDesk } from '../../kit/desk';
 
@@ -17,7 +17,12 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
   const names = clips ? clips.map((c) => character.clips[c]?.name ?? '') : [own];
   const written = names.map((n) => (bake.into === 'replace' ? n : bake.name.replaceAll('{clip}', n)));
   const fps = `${Number(shot.fps.toFixed(2))} frames a second`;
-  const hair = plan.hair ?? DEFAULT_CARDS;
+  const hair = plan.hair ?? DEFAULT_HAIR;
+  const curves = !Object.values(shot.parts).some((p) => p.kind === 'strands' && !p.muted)
+    ? ''
+    : hair.strands
+      ? `, and ${hair.strands} strands of each hair`
+      : ', and the guides of hair';
   const frames = clips ? 'each over its whole length' : `frames ${bake.first} to ${bake.last}`;
   const keys = bake.thin
     ? `few keys, at most ${bake.thin.degrees}° off`
@@ -53,7 +58,7 @@ export function WhatItHolds({ shot, plan, joints }: { shot: Shot; plan: HandOffP
                   : f === 'glb'
                     ? `the whole character with ${into}; turns of ${joints} joints, ${frames}, ${keys}${refined}${packed}.`
                     : f === 'points.usda' || f === 'points.csv'
-                      ? `the places of all vertices that move point by point, ${frames}, ${fps}, ${space}.`
+                      ? `the places of all vertices that move point by point${curves}, ${frames}, ${fps}, ${space}.`
                       : f === 'csv' || f === 'json'
                         ? `a table of places and turns of ${character.joints.length} joints, ${frames}, ${fps}.`
                         : `the skeleton of ${character.joints.length} joints and how it moves, ${frames}, ${fps}, ${space}. No mesh.`}

@@ -1,11 +1,12 @@
 import { DEFAULT_THINNING, MANY_NAMES, type BakeOptions } from '@oscillum/core/bake';
 import {
   CARDS,
-  DEFAULT_CARDS,
+  DEFAULT_HAIR,
   HAIR_JOINTS,
-  type CardChoice,
+  type HairChoice,
   type HandOffFormat,
   type HandOffPlan,
+  POINT_FORMATS,
 } from '@oscillum/core/handoff';
 import type { Shot } from '@oscillum/core/shot';
 
@@ -20,7 +21,7 @@ export interface Choices {
   /** Name of the files without an ending; after the character's when null. */
   readonly stem: string | null;
   readonly pack: HandOffPlan['pack'];
-  readonly hair: CardChoice;
+  readonly hair: HairChoice;
 }
 
 export const NOTHING_CHOSEN: Choices = {
@@ -31,7 +32,7 @@ export const NOTHING_CHOSEN: Choices = {
   up: 'Y',
   stem: null,
   pack: 'none',
-  hair: DEFAULT_CARDS,
+  hair: DEFAULT_HAIR,
 };
 
 /** Choices that suit a need. */
@@ -62,6 +63,9 @@ export const NEEDS: readonly {
   },
 ];
 
+/** Files that hold hair. */
+const HAIR_FORMATS = new Set<HandOffPlan['formats'][number]>([CARDS, HAIR_JOINTS, ...POINT_FORMATS]);
+
 /** The plan that the choices make. */
 export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOffPlan {
   const { clips, formats, unit, up, pack, hair } = choices;
@@ -74,6 +78,6 @@ export function planOf(shot: Shot, choices: Choices, bake: BakeOptions): HandOff
     unit,
     up,
     pack,
-    ...(formats.includes(CARDS) || formats.includes(HAIR_JOINTS) ? { hair } : {}),
+    ...(formats.some((f) => HAIR_FORMATS.has(f)) ? { hair } : {}),
   };
 }
