@@ -13,7 +13,7 @@ export interface BrushHow {
 
 /** How hair is brushed: px, and shares of 1; `tips` is how much less it acts at the root. */
 export interface CombHow {
-  does: Comb | 'draw' | 'freeze';
+  does: Comb | 'draw' | 'freeze' | 'grow along';
   radius: number;
   strength: number;
   tips: number;

@@ -335,7 +335,6 @@ export const viewSlice = createSlice({
     },
     combSet: (state, { payload }: PayloadAction<Partial<CombHow>>) => {
       Object.assign(state.comb, payload);
-      // A pose is combed on what is simulated, the groom on the source.
       if (state.combing && payload.pose !== undefined) state.without = payload.pose ? null : 1;
     },
     frozenSet: (state, { payload }: PayloadAction<number[]>) => {

@@ -37,9 +37,9 @@ const WORLD = [
 
 /**
  * Taking hold of something on the stage and shaking it: while the tool is on, a press on a chain's joint takes hold of
- * its link, one on hair or a cloth of a patch of it, and a press on any other joint moves or turns that joint, or the whole
- * figure. The shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting go
- * leaves it to be kept or dropped.
+ * its link, one on hair or a cloth of a patch of it, and a press on any other joint moves or turns that joint, or the
+ * whole figure. The shot plays, and every frame that passes notes where the hand is. The shot answers at once; letting
+ * go leaves it to be kept or dropped.
  */
 export class ShakeTool {
   private held: Held | null = null;

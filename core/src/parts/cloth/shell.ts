@@ -1,6 +1,6 @@
 import { normalsOf, type Sheet } from '../../sheets/index';
 import type { Cloth } from '../../solver/cloth/index';
-import { makeBody, makeSurface, type Body } from '../../solver/index';
+import { makeBody, makeSurface, type Body, type Surface } from '../../solver/index';
 import { boxOf } from '../../solver/soft/index';
 import { GIVEN } from '../ground';
 import type { Riding } from './riding';
@@ -35,22 +35,10 @@ export function makeShell(
   { thickness, friction }: { readonly thickness: number; readonly friction: number },
 ): Shell | null {
   const { sheet, x, mass, moving } = cloth;
-  const { points, triangles, length } = sheet;
-  if (triangles.length === 0) return null;
-  const mean = length.reduce((sum, l) => sum + l, 0) / length.length;
-  const half = Math.max(HALF * thickness, LEAST * mean);
+  const { points } = sheet;
+  if (sheet.triangles.length === 0) return null;
+  const { surface, layOut } = bothSides(sheet, thickness);
   const places = new Float64Array(3 * points);
-  const normals = new Float64Array(3 * points);
-  const both = new Float64Array(6 * points);
-  const layOut = (of: Float64Array) => {
-    normalsOf(normals, of, triangles);
-    for (let o = 0; o < of.length; o++) {
-      both[o] = of[o]! + half * normals[o]!;
-      both[of.length + o] = of[o]! - half * normals[o]!;
-    }
-  };
-  layOut(sheet.rest);
-  const surface = makeSurface(both, bothSides(sheet));
   /** N s that waits for each point, 3 numbers; and of all that meets it how much does. */
   const waiting = new Float64Array(3 * points);
   const meets = new Float64Array(points);
@@ -104,13 +92,31 @@ export function makeShell(
       if (begins) surface.earlier.set(surface.vertices);
       surface.refit();
       body.bound = surface.bound();
-      boxOf(box, both);
+      boxOf(box, surface.vertices);
     },
   };
 }
 
+/** Both sides of a sheet that keeps `thickness` (m) from things, and how to lay them about places of its points. */
+function bothSides(sheet: Sheet, thickness: number): { surface: Surface; layOut(of: Float64Array): void } {
+  const { points, triangles, length } = sheet;
+  const mean = length.reduce((sum, l) => sum + l, 0) / length.length;
+  const half = Math.max(HALF * thickness, LEAST * mean);
+  const normals = new Float64Array(3 * points);
+  const both = new Float64Array(6 * points);
+  const layOut = (of: Float64Array) => {
+    normalsOf(normals, of, triangles);
+    for (let o = 0; o < of.length; o++) {
+      both[o] = of[o]! + half * normals[o]!;
+      both[of.length + o] = of[o]! - half * normals[o]!;
+    }
+  };
+  layOut(sheet.rest);
+  return { surface: makeSurface(both, cornersOf(sheet)), layOut };
+}
+
 /** Triangles of both sides of a sheet, the other way round behind it, and of the strips along its rims. */
-function bothSides({ points, triangles, edges, faces }: Sheet): Uint32Array {
+function cornersOf({ points, triangles, edges, faces }: Sheet): Uint32Array {
   const out: number[] = [];
   const rims = new Set<number>();
   faces.forEach((n, e) => n === 1 && rims.add(edges[2 * e]! * points + edges[2 * e + 1]!));

@@ -39,6 +39,8 @@ export const Growth = z.strictObject({
   length: z.number().min(1e-4).max(1000),
   points: z.int().min(3).max(64).default(9),
   lean: share.default(0.4),
+  /** Which way it leans at rest; null for down. */
+  way: vector.nullable().default(null),
   seed: z.int().min(1).max(1e6).default(1),
   mirrored: z.boolean().default(false),
   /** Whether guides were brushed, drawn or taken from elsewhere since: growing anew loses that. */

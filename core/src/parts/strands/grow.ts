@@ -14,14 +14,23 @@ const CLEAR = 0.1;
 /**
  * Grows guides on a mesh node at rest: places of their points, m, in the axes of the file. They stand evenly by area,
  * more densely where the share of a vertex is higher (`shares`, 0..1, null for all alike), and do not enter the mesh.
- * They leave it along its normal (lean 0) or lie along it, `down` (1). None where nothing grows.
+ * They leave it along its normal (lean 0) or lie along it (1): `down`, or the way that the growth has. None where
+ * nothing grows.
  */
 export function growGuides(
   character: Character,
   node: number,
   metresPerUnit: number,
   down: readonly number[],
-  { count, length, points, lean, seed, mirrored }: Omit<Growth, 'changed'>,
+  {
+    count,
+    length,
+    points,
+    lean,
+    seed,
+    mirrored,
+    way = null,
+  }: Omit<Growth, 'changed' | 'way'> & Partial<Growth>,
   shares: ArrayLike<number> | null,
 ): Float64Array[] {
   const places = restPlaces(character, node, metresPerUnit);
@@ -42,7 +51,7 @@ export function growGuides(
       if (near > far) [best, far] = [at, near];
     }
     taken.push(best!);
-    const guide = growOne(surface, best!, { length, points, lean, down: unit(down) ?? [0, -1, 0] });
+    const guide = growOne(surface, best!, { length, points, lean, down: unit(way ?? down) ?? [0, -1, 0] });
     out.push(guide);
     if (mirrored) out.push(guide.map((x, o) => (o % 3 === 0 ? -x : x)));
   }
@@ -83,7 +92,7 @@ function unit(v: readonly number[]): V | null {
   return size > 1e-12 ? [v[0]! / size, v[1]! / size, v[2]! / size] : null;
 }
 
-/** One guide from its root: it leaves along the skin's normal, leans downward, and keeps out of the mesh. */
+/** One guide from its root: it leaves along the skin's normal, leans one way, and keeps out of the mesh. */
 function growOne(
   surface: ReturnType<typeof makeSurface>,
   root: V,

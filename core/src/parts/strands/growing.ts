@@ -1,7 +1,7 @@
 import type { Strands } from '../../solver/strands/index';
 import { GIVEN, type Ground } from '../ground';
 
-/** A ground that gives way by its own mass feels strands as at most this share of that: what is heavier would throw it. */
+/** A ground feels strands as at most so many times what its own mass is where they stand: more would throw it. */
 const HEAVIEST = 1;
 
 /** Strands on a mesh whose vertices are moved by other parts: those feel what their roots pull with. */

@@ -57,6 +57,15 @@ const far = (a: ArrayLike<number>, b: ArrayLike<number>, o = 0, q = o) =>
   Math.hypot(...[0, 1, 2].map((k) => a[o + k]! - b[q + k]!));
 
 describe('a groom', () => {
+  it('leans the way that is drawn, and downward where none is', () => {
+    const mean = (guides: readonly Float64Array[]) =>
+      [0, 1, 2].map((a) => guides.reduce((sum, g) => sum + (g.at(a - 3)! - g[a]!), 0) / guides.length);
+    const [down, aside] = [mean(grown({ lean: 0.9 })), mean(grown({ lean: 0.9, way: [1, 0, 0] }))];
+    expect(down[1]!).toBeLessThan(-0.03);
+    expect(aside[0]!).toBeGreaterThan(0.03);
+    expect(Math.abs(aside[1]!)).toBeLessThan(0.03);
+  });
+
   it('grows as many guides as are asked, as long as asked, even over the skin, the same for a seed', () => {
     const guides = grown();
     expect(guides.length).toBe(40);

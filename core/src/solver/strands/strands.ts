@@ -57,9 +57,9 @@ export interface Strands {
   /** Takes roots to where they are at the end of the step, with how much of their travel is felt, and predicts. */
   predict(roots: Roots, gravity: ArrayLike<number>, travel: number, turn: number): void;
   solve(friction: number): void;
-  /** Turns the directions that its links are held to, and that it rests in, to others (3 numbers a link of strand k). */
+  /** Holds the links of strand k to other directions, which it then rests in (3 numbers a link). */
   aim(k: number, directions: ArrayLike<number>): void;
-  /** How hard each link was pulled in the last step, N, below 0 for pushed; and by how much its groom is at rest, N. */
+  /** How hard each link was pulled in the last step, N, below 0 for pushed; and how hard it is pulled at rest, N. */
   tensions(out: Float64Array): void;
   /** What each root pulled its strand with in the last step, N, 3 numbers each, world axes. */
   rootPulls(out: Float64Array): void;

@@ -115,7 +115,7 @@ export function paintHair(character: Character, id: string, key: StrandMapKey): 
 export const comb =
   (id: string | null, does: CombHow['does'] = 'comb'): Thunk =>
   (dispatch) => {
-    dispatch(viewSlice.actions.combSet({ does }));
+    dispatch(viewSlice.actions.combSet({ does, pose: false }));
     dispatch(viewSlice.actions.combingSet(id));
   };
 

@@ -9,7 +9,7 @@ import { useDesk } from '../../kit/desk';
 import { NumberBox } from '../../kit/Fields';
 import { CombTool, NEW } from './combTool';
 
-const DOES: readonly CombHow['does'][] = [...COMBS, 'draw', 'freeze'];
+const DOES: readonly CombHow['does'][] = [...COMBS, 'draw', 'freeze', 'grow along'];
 const SAYS: Record<CombHow['does'], string> = {
   comb: 'Drags hair along; it keeps its length',
   lift: 'Raises it off the skin',
@@ -22,6 +22,7 @@ const SAYS: Record<CombHow['does'], string> = {
   cut: 'Cuts it where the brush reaches it first',
   draw: 'Draw a guide from the skin on',
   freeze: 'Brush what is to be left alone',
+  'grow along': 'Draw on the skin which way it grows: all of it grows anew, leaning that way',
 };
 
 const WHAT = [
@@ -66,7 +67,7 @@ function Bar({ part }: { part: StrandsPart }) {
       <span className="brush-row">
         <b>Brush</b> {part.groom.points.length} {part.groom.points.length === 1 ? 'guide' : 'guides'}
         <span className="presses">
-          {DOES.map((does) => (
+          {DOES.filter((does) => does !== 'grow along' || how.does === does).map((does) => (
             <button
               key={does}
               className="plain"

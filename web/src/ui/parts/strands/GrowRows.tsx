@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { readWeightMap } from '@oscillum/core/model';
 import { growArea } from '@oscillum/core/simulate';
 import { MOST_GUIDES, type StrandMapKey, type StrandsPart } from '@oscillum/core/strands';
-import { changeStrands, growAgain, paintHair } from '../../../state/parts/strands/edits';
+import { changeStrands, comb, growAgain, paintHair } from '../../../state/parts/strands/edits';
 import { selectShot, useAppSelector, type Thunk } from '../../../state/store';
 import { useDesk } from '../../kit/desk';
 import { CheckRow, NumberRow } from '../../kit/Rows';
@@ -46,7 +46,7 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
       <NumberRow
         label="Lean"
         unit="%"
-        says="0 stands straight out of the skin, 100 lies along it, downward"
+        says={`0 stands straight out of the skin, 100 lies along it, ${growth.way ? 'the way that was drawn' : 'downward'}`}
         value={Math.round(100 * growth.lean)}
         onSet={(v) => set('Set its lean', { lean: Math.min(1, Math.max(0, v / 100)) })}
       />
@@ -58,25 +58,51 @@ export function GrowRows({ part, run }: { part: StrandsPart; run: (t: Thunk) => 
           set(mirrored ? 'Grow both sides alike' : 'Grow each side for itself', { mirrored })
         }
       />
-      <div className="presses">
+      <Again part={part} run={run} set={set} />
+    </>
+  );
+}
+
+interface AgainProps {
+  readonly part: StrandsPart;
+  run(t: Thunk): void;
+  set(name: string, more: Partial<NonNullable<StrandsPart['growth']>>): void;
+}
+
+/** Other ways and places to grow it. */
+function Again({ part, run, set }: AgainProps) {
+  const growth = part.growth!;
+  return (
+    <div className="presses">
+      <button
+        className="mini"
+        title="Draw a stroke on the skin: hair grows anew, leaning that way"
+        onClick={() => run(comb(part.id, 'grow along'))}
+      >
+        draw which way it leans
+      </button>
+      {growth.way && (
+        <button className="mini" onClick={() => set('Lean downward', { way: null })}>
+          downward again
+        </button>
+      )}
+      <button
+        className="mini"
+        title="The same guides at other places"
+        onClick={() => set('Grow at other places', { seed: (growth.seed % 1_000_000) + 1 })}
+      >
+        other places
+      </button>
+      {part.maps.grow && (
         <button
           className="mini"
-          title="The same guides at other places"
-          onClick={() => set('Grow at other places', { seed: (growth.seed % 1_000_000) + 1 })}
+          title="Grows it where it is painted now"
+          onClick={() => set('Grow as painted', {})}
         >
-          other places
+          grow as painted
         </button>
-        {part.maps.grow && (
-          <button
-            className="mini"
-            title="Grows it where it is painted now"
-            onClick={() => set('Grow as painted', {})}
-          >
-            grow as painted
-          </button>
-        )}
-      </div>
-    </>
+      )}
+    </div>
   );
 }
 

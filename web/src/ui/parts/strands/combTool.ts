@@ -17,7 +17,7 @@ import type { SurfacePlace } from '../../../stage/meshSurface';
 import type { Stage } from '../../../stage/stage';
 import type { CombHow } from '../../../state/brushes';
 import { sentenceOf } from '../../../state/edits';
-import { keepGuides, keepPose } from '../../../state/parts/strands/edits';
+import { growAgain, keepGuides, keepPose } from '../../../state/parts/strands/edits';
 import type { Dispatch, State } from '../../../state/store';
 import { viewSlice } from '../../../state/view';
 import { sayTrouble } from '../../kit/say';
@@ -34,7 +34,7 @@ const DRAWN = 12;
 const SHORTEST = 8;
 
 /** What changes guides themselves. */
-export const NEW = new Set<CombHow['does']>(['draw', 'lengthen', 'cut']);
+export const NEW = new Set<CombHow['does']>(['draw', 'lengthen', 'cut', 'grow along']);
 
 /** A stroke under way. */
 type Held =
@@ -124,7 +124,7 @@ export class CombTool extends OverStage {
     const { hair } = found;
     if (this.how.pose && NEW.has(this.how.does))
       return sayTrouble('A pose keeps its guides and their lengths: brush the groom for that.');
-    if (this.how.does === 'draw') {
+    if (this.how.does === 'draw' || this.how.does === 'grow along') {
       const begin = this.beginLine(part, e);
       if (!begin) return;
       this.held = { by: 'line', hair, vertex: begin.vertex, line: begin.at };
@@ -244,7 +244,7 @@ export class CombTool extends OverStage {
     if (held) e.stopImmediatePropagation();
     else if (e.buttons === 0) e.stopImmediatePropagation();
     const { does, radius } = this.how;
-    this.showRing(e, does === 'draw' ? 8 : 2 * radius, does);
+    this.showRing(e, held?.by === 'line' || does === 'draw' || does === 'grow along' ? 8 : 2 * radius, does);
     if (held?.by === 'line') {
       const [x, y, z] = held.line as [number, number, number];
       const at = this.stage.planeAt(this.stage.surface.eye().from.clone().set(x, y, z))(e.clientX, e.clientY);
@@ -281,6 +281,7 @@ export class CombTool extends OverStage {
     const { node } = part.mesh;
     const now = this.stage.surface.placesOf(node);
     const rest = restPlaces(this.character, node, this.store.getState().shot.shot!.character.metresPerUnit);
+    if (this.how.does === 'grow along') return this.growAlong(part, vertex, drawn, now, rest);
     const own = new Float64Array(3 * (part.growth?.points ?? DRAWN));
     resample(own, 0, drawn, own.length / 3, lengthOfGuide(drawn));
     const corners = cornersAt(this.character, node, vertex, now, drawn);
@@ -289,6 +290,25 @@ export class CombTool extends OverStage {
     const guides = [...hair.toRest(), guide];
     if (this.how.mirror) guides.push(guide.map((x, o) => (o % 3 === 0 ? -x : x)));
     this.keep(part, 'Draw a guide', guides);
+  }
+
+  /** Grows it anew, leaning the way of a line that was drawn on the skin. */
+  private growAlong(
+    part: StrandsPart,
+    vertex: number,
+    drawn: Float64Array,
+    now: Float64Array,
+    rest: Float64Array,
+  ): void {
+    const corners = cornersAt(this.character, part.mesh.node, vertex, now, drawn);
+    const ends = Float64Array.from([...drawn.slice(0, 3), ...drawn.slice(-3)]);
+    const line = corners && lineToRest(ends, corners, now, rest);
+    if (!line) return sayTrouble('No hair can stand there: the mesh has no area at that place.');
+    const way = [0, 1, 2].map((a) => line[3 + a]! - line[a]!);
+    const long = Math.hypot(...way);
+    const unit = way.map((x) => Number((x / long).toFixed(4))) as [number, number, number];
+    const { dispatch } = this.store;
+    dispatch(growAgain(this.character, part.id, 'Grow along a stroke', { way: unit }));
   }
 
   /** Keeps guides as one edit, or says why they cannot be. */

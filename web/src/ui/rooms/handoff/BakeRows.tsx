@@ -182,7 +182,7 @@ function CardRows({ choices, choose }: Pick<RowsProps, 'choices' | 'choose'>) {
 function StrandRows({ choices, choose }: Pick<RowsProps, 'choices' | 'choose'>) {
   const shot = useAppSelector(selectShot)!;
   const hair = Object.values(shot.parts).filter((p) => p.kind === 'strands' && !p.muted);
-  if (hair.length === 0) return null;
+  if (hair.length === 0 || !POINT_FORMATS.some((f) => choices.formats.includes(f))) return null;
   return (
     <NumberRow
       label="Strands as curves"
@@ -224,9 +224,7 @@ export function FileRows({
       {[CARDS, HAIR_JOINTS].some((f) => choices.formats.includes(f as typeof CARDS)) && (
         <CardRows choices={choices} choose={choose} />
       )}
-      {POINT_FORMATS.some((f) => choices.formats.includes(f)) && (
-        <StrandRows choices={choices} choose={choose} />
-      )}
+      <StrandRows choices={choices} choose={choose} />
       {choices.formats.includes('glb') && (
         <ChoiceRow
           label="GLB packed"
