@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { minds } from '@oscillum/core/model';
 import type { StrandsPart } from '@oscillum/core/strands';
 import { demoFiles } from '@oscillum/demo';
 import { shotOf } from './clothShots';
@@ -11,7 +12,7 @@ async function fringe(more: Partial<StrandsPart> = {}) {
   const [id, down] = Object.entries(parts)[0]!;
   return { parts: { [id]: { ...down, ...more } }, colliders, range: { first: 0, last: 40 } };
 }
-const hairOf = (shot: { parts: object }) => Object.values(shot.parts)[0] as StrandsPart;
+const hairOf = (shot: { parts: object }) => (shot.parts as { down: StrandsPart }).down;
 
 test('hair is combed on one frame, and hold and bend are fitted to how it was combed', async ({ page }) => {
   const id = await freshShot(page, 'Lookout', await fringe({ keepsGroom: false }));
@@ -73,4 +74,32 @@ test('a hand takes hold of hair on the stage, and its pull is kept', async ({ pa
   const [pull] = hairOf(await shotOf(page, id)).pulls;
   expect(pull!.path.length).toBeGreaterThan(1);
   expect(pull!.reach).toBeGreaterThan(0.005);
+});
+
+test('the fringe and the poncho are made to push each other, and what goes through it is said', async ({
+  page,
+}) => {
+  const down = await fringe();
+  const shots = (await demoFiles()).flatMap((f) => f.shots);
+  const { parts, colliders } = shots.find((s) => s.name === 'Brindle, Walk in a poncho')!;
+  const id = await freshShot(page, 'Lookout', {
+    parts: { ...down.parts, ...parts },
+    colliders: { ...down.colliders, ...colliders },
+    range: { first: 0, last: 20 },
+  });
+  await page.goto(`/shot/${id}/tune?parts=down`);
+  const first = await run(page);
+  const lane = page.getByTestId('lane-Fringe of down').getByTestId('lane-numbers');
+  await expect(lane).toContainText('pulled with up to', { timeout: 60_000 });
+  await page
+    .getByRole('group', { name: 'Collides with parts' })
+    .getByRole('checkbox', { name: 'Poncho' })
+    .check();
+  await newer(page, first);
+  await page.getByRole('button', { name: 'and 1 more' }).click();
+  await expect(page.getByText(/guides of Fringe of down go through a cloth on frame 0/)).toBeVisible({
+    timeout: 60_000,
+  });
+  await saved(page);
+  expect(minds(hairOf(await shotOf(page, id)).collidesWith.parts, 'poncho')).toBe(true);
 });

@@ -46,6 +46,8 @@ export interface LightSkin {
   begin(): void;
   /** A mass (kg) meets it at a place. */
   meet(x: number, y: number, z: number, mass: number): void;
+  /** Whether it stands between two places of a list (m, at those numbers of it). */
+  crosses(list: Float64Array, from: number, to: number): boolean;
   /** How readily a place gives way to a mass (kg) when all that meets it presses by its weight, 1/kg. */
   gives(x: number, y: number, z: number, mass: number): number;
 }

@@ -65,6 +65,7 @@ export function makeShell(
     light: {
       begin: () => void meets.fill(0),
       meet: (px, py, pz, m) => each([px, py, pz], (p, w) => (meets[p]! += w * m)),
+      crosses: (list, p, q) => crossesSheet(sheet.triangles, places, list, p, q),
       gives: (px, py, pz, m) =>
         sum([px, py, pz], (p, w) => (kept(p) * w * Math.max(w, meets[p]! / m)) / mass[p]!),
     },
@@ -134,3 +135,39 @@ function cornersOf({ points, triangles, edges, faces }: Sheet): Uint32Array {
   }
   return Uint32Array.from(out);
 }
+
+/** Whether the way from one place of a list (at o) to another goes through a triangle (Möller and Trumbore 1997). */
+function crossesSheet(
+  triangles: Int32Array,
+  x: Float64Array,
+  list: Float64Array,
+  o: number,
+  to: number,
+): boolean {
+  const at = (p: number, a: number) => x[3 * p + a]!;
+  const way = [0, 1, 2].map((a) => list[to + a]! - list[o + a]!) as V;
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [a, b, c] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!];
+    const u = [0, 1, 2].map((k) => at(b, k) - at(a, k)) as V;
+    const v = [0, 1, 2].map((k) => at(c, k) - at(a, k)) as V;
+    const h = cross(way, v);
+    const det = dot(u, h);
+    if (det === 0) continue;
+    const s = [0, 1, 2].map((k) => list[o + k]! - at(a, k)) as V;
+    const p = dot(s, h) / det;
+    if (p < 0 || p > 1) continue;
+    const r = cross(s, u);
+    const q = dot(way, r) / det;
+    const far = dot(v, r) / det;
+    if (q >= 0 && p + q <= 1 && far >= 0 && far <= 1) return true;
+  }
+  return false;
+}
+
+type V = [number, number, number];
+const dot = (a: V, b: V): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+const cross = (a: V, b: V): V => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];

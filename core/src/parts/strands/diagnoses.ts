@@ -7,6 +7,7 @@ import { valuesOf } from './values';
 
 type Cause =
   | 'no guides'
+  | 'pierces a cloth'
   | 'starts inside'
   | 'roots inside'
   | 'nothing holds it'
@@ -25,8 +26,9 @@ const MANY = 300;
 const THIN = 2e-4;
 const THICK = 0.01;
 
-/** Which of its readouts says how many are rooted inside. */
+/** Which of its readouts say how many are rooted inside, and how many go through a cloth. */
 const ROOTED = 2;
+const PIERCES = 3;
 
 const two = (x: number): number => Number(x.toPrecision(2));
 
@@ -57,14 +59,6 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
       { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders } } },
     );
   }
-  const rooted = frames.readouts[frames.parts[index]!.readouts.from + ROOTED] ?? 0;
-  if (rooted > 0)
-    say(
-      'roots inside',
-      `${rooted} of ${shapes.length} guides of ${part.name} are rooted so deep in a collider that half of each stays there.`,
-      'Pass through all colliders',
-      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders: [] } } },
-    );
   let far = 0;
   for (let f = 0; f < frames.done; f++)
     far = Math.max(far, frames.tipOffSource[f * frames.parts.length + index]!);
@@ -88,6 +82,22 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
       `${part.name} is flung about: it strays by ${lengthText(far)}, and is ${lengthText(length)} long.`,
       `More air drag: ${two(2 * Math.max(0.5, at('drag')))}`,
       { kind: 'setting', key: 'drag', value: two(2 * Math.max(0.5, at('drag'))) },
+    );
+  const rooted = frames.readouts[frames.parts[index]!.readouts.from + ROOTED] ?? 0;
+  if (rooted > 0)
+    say(
+      'roots inside',
+      `${rooted} of ${shapes.length} guides of ${part.name} are rooted so deep in a collider that half of each stays there.`,
+      'Pass through all colliders',
+      { kind: 'part', set: { collidesWith: { ...part.collidesWith, colliders: [] } } },
+    );
+  const pierces = frames.readouts[frames.parts[index]!.readouts.from + PIERCES] ?? 0;
+  if (pierces > 0)
+    say(
+      'pierces a cloth',
+      `${pierces} of ${shapes.length} guides of ${part.name} go through a cloth on frame ${frames.first}: they do not touch it.`,
+      'Pass through all cloth',
+      { kind: 'part', set: { collidesWith: { ...part.collidesWith, parts: [] } } },
     );
   const { strands, width } = part.look;
   if (strands > MANY && width < THIN * length)

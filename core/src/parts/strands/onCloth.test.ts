@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { makeFigure, nodeNamed } from '../../../test/figure';
 import { pointSpans, sizesOf } from '../../frames/index';
+import { diagnose } from '../../measure/index';
 import { editShot, parseShot, type Shot } from '../../shot/index';
 import { simulateAll, type TrackCache } from '../../simulate/index';
 import { makeClothPart } from '../cloth/shared';
-import { makeGroom, makeStrandsPart, type StrandsPart } from './shared';
+import { makeGroom, makeStrandsPart, readGroom, type StrandsPart } from './shared';
 
 const LINKS = 12;
 const LONG = 0.12;
@@ -130,6 +131,24 @@ describe('hair and a cloth that moves', () => {
     const { placesAt } = run({ weight: 100 });
     for (let f = 0; f < 60; f++)
       for (const y of heights(placesAt('felt', f))) expect(Math.abs(y)).toBeLessThan(0.06);
+  });
+
+  it('leaves guides alone that begin on both sides of it, and says how many', () => {
+    const { character, shot } = bed({ above: -0.01, g: -9.81 });
+    const hair = shot.parts.hair as StrandsPart;
+    // Every other guide goes up through the felt.
+    const groom = makeGroom(
+      readGroom(hair.groom).map((g, k) =>
+        k % 2 === 0 ? g : g.map((x, o) => (o % 3 === 1 ? x + 0.02 * (Math.floor(o / 3) / LINKS) : x)),
+      ),
+    );
+    const cache: TrackCache = {};
+    const pierced = { ...shot, parts: { ...shot.parts, hair: { ...hair, groom, keepsGroom: true } } };
+    const frames = simulateAll(character, pierced, cache);
+    const said = diagnose(character, pierced, frames, cache.entry!.track);
+    expect(said.find((d) => d.cause === 'pierces a cloth')!.sentence).toMatch(/^10 of 20 guides of Hair/);
+    // They rest in their groom.
+    expect(Math.max(...frames.tipOffSource)).toBeLessThan(0.03);
   });
 
   it('comes to rest', () => {

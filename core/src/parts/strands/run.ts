@@ -48,10 +48,10 @@ const STILL = 2e-3;
 const INSIDE = 1e-3;
 
 /**
- * Names of its readouts: how fast its fastest point goes, m/s; how hard the hardest pulled link is, N; and how many
- * strands are rooted so deep inside something that half of them stays there.
+ * Names of its readouts: how fast its fastest point goes, m/s; how hard the hardest pulled link is, N; how many strands
+ * are rooted so deep inside something that half of them stays there; and how many begin on both sides of a cloth.
  */
-export const STRAND_READOUTS = ['speed', 'tension', 'rooted'] as const;
+export const STRAND_READOUTS = ['speed', 'tension', 'rooted', 'pierce'] as const;
 
 /** Where the guides that are simulated are rooted at rest, m, 3 numbers each. */
 const rootsOf = ({ moved, guides }: StrandsLayout): Float64Array =>
@@ -333,7 +333,7 @@ class StrandsRun implements PartRun {
     frames.stretch[cell] = 100 * longer;
     frames.energy[cell] = kinetic;
     const at = f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from;
-    frames.readouts.set([speed, tension, this.contacts?.rooted ?? 0], at);
+    frames.readouts.set([speed, tension, this.contacts?.rooted ?? 0, this.contacts?.pierce ?? 0], at);
     this.noted = { pressing: 0, depth: 0, deepIn: -1, slip: 0 };
   }
 }

@@ -44,8 +44,11 @@ export class StrandContacts {
   private readonly before: Float64Array;
   /** The body each point touches, −1 for none. */
   private readonly inBody: Int32Array;
+  private readonly strandOf: Int32Array;
   /** Strands that are rooted so deep inside that half of them stays there, as they began. */
   rooted = 0;
+  /** Of each body, 1 for strands that go through it where they begin: they pass through it for good. */
+  private readonly through: readonly Float64Array[];
   private readonly clock = new Float64Array(1);
   private readonly said: SheetTouches = { depth: 0, deepest: -1, deepIn: -1, pressing: 0, slip: 0 };
 
@@ -65,36 +68,47 @@ export class StrandContacts {
     this.before = new Float64Array(links);
     this.floor = new Float64Array(links);
     this.inBody = new Int32Array(links).fill(-1);
+    this.strandOf = new Int32Array(links);
+    for (let k = 0; k + 1 < strands.first.length; k++)
+      this.strandOf.fill(k, strands.first[k], strands.first[k + 1]);
     const shared = {
       ...{ x: seen, old: this.old, older: this.old, v: this.outward, w: make.numbers(links).fill(1) },
       ...{ touched: this.touched, own: this.own, gone: this.gone, seen: this.last, h },
       ...{ skinFrom: this.old, skinTo: seen, allowed: this.allowed, outward: this.outward },
     };
     this.all = bodies.map((b) => new BodyContacts(wholeStep(b), shared, make, arena));
+    this.through = bodies.map((b) => new Float64Array(b.soft?.light ? strands.first.length - 1 : 0));
     this.memory = [
       ...[this.touched, this.allowed, this.outward, this.last, this.clock, this.floor],
       ...this.all.flatMap((b) => b.memory),
+      ...this.through,
     ];
   }
 
   /** What is inside at the start may stay so, and is let out slowly. */
   begin(): SheetStart {
-    let [most, deepIn] = [0, -1];
-    for (const list of [this.allowed, this.touched]) list.fill(0);
+    const { allowed, floor, touched, strandOf } = this;
+    for (const list of [allowed, touched]) list.fill(0);
     const { seen } = this.strands;
     this.strands.places(seen);
     this.last.set(seen);
     this.old.set(seen);
+    this.findThrough();
+    const inside = new Int32Array(allowed.length).fill(-1);
     this.all.forEach((b, k) => {
+      const before = allowed.slice();
       b.tell(true, 0, this.skin());
       b.run('startInside');
-      const depth = b.said('depth');
-      if (depth > most) [most, deepIn] = [depth, k];
+      for (let i = 0; i < allowed.length; i++)
+        if ((this.through[k]![strandOf[i]!] ?? 0) > 0) allowed[i] = before[i]!;
+        else if (allowed[i]! > before[i]!) inside[i] = k;
     });
     this.keepRoots();
     this.countRooted();
+    let [depth, deepIn] = [0, -1];
     // What a root that stands inside explains is no fault of the groom.
-    const depth = this.allowed.reduce((m, d, i) => Math.max(m, d - this.floor[i]!), 0);
+    for (let i = 0; i < allowed.length; i++)
+      if (allowed[i]! - floor[i]! > depth) [depth, deepIn] = [allowed[i]! - floor[i]!, inside[i]!];
     return { depth, deepIn };
   }
 
@@ -108,6 +122,30 @@ export class StrandContacts {
         this.floor[i] = may;
       }
     }
+  }
+
+  /** Strands that go through at least one sheet where they begin. */
+  get pierce(): number {
+    const { length } = this.strands.near;
+    let sum = 0;
+    for (let k = 0; k < length; k++) if (this.through.some((list) => (list[k] ?? 0) > 0)) sum++;
+    return sum;
+  }
+
+  /** Finds strands that go through a sheet where they begin: held on both sides of it they would tear it. */
+  private findThrough(): void {
+    const { first, roots, seen } = this.strands;
+    const ends = new Float64Array(6);
+    for (const [b, list] of this.through.entries())
+      for (let k = 0; k < list.length; k++) {
+        ends.set(roots.subarray(7 * k, 7 * k + 3), 3);
+        list[k] = 0;
+        for (let i = first[k]!; i < first[k + 1]! && list[k] === 0; i++) {
+          ends.copyWithin(0, 3);
+          ends.set(seen.subarray(3 * i, 3 * i + 3), 3);
+          if (this.bodies[b]!.soft!.light!.crosses(ends, 0, 3)) list[k] = 1;
+        }
+      }
   }
 
   /** Counts strands that are rooted so deep inside that half of them stays there. */
@@ -173,10 +211,11 @@ export class StrandContacts {
     const { fields } = this.strands;
     const { gap, cn, ct } = fields;
     b.run('measureTouches');
+    const through = this.through[k]!;
     const { slot, far, rub, given } = b.fields;
     for (let j = 0; j < b.used; j++) {
       const i = slot[j]!;
-      if (!(far[j]! < gap[i]!)) continue;
+      if (!(far[j]! < gap[i]!) || (through[this.strandOf[i]!] ?? 0) > 0) continue;
       gap[i] = far[j]!;
       this.inBody[i] = k;
       for (let a = 0; a < 3; a++) {
