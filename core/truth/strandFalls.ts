@@ -31,7 +31,7 @@ export function strandFalls(): TruthRow[] {
     const before = rootAt(0, speed * h);
     strand.begin(at, before);
     for (let k = 1; k <= 120; k++) {
-      blowStrands(strand, h, null, {
+      blowStrands(strand, null, {
         ...{ per: (density * drag * thickness) / FEEL.weight, lift: 0 },
       });
       strand.predict(rootAt(0, -speed * h * k), [0, -G, 0], 1, 1);

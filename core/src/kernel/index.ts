@@ -16,6 +16,7 @@ export { keepLeash, readyTouches } from './cloth/move';
 export { findSelf, partSelf } from './cloth/self';
 export { stepRegion } from './soft/region';
 export { solveBody } from './soft/body';
+export { blowStrands } from './strands/air';
 export { predictStrands, solveStrands } from './strands/step';
 export { searchLinks } from './search/search';
 export {

@@ -36,6 +36,7 @@ export interface Arena {
   /** The implicit step of a soft body: see core/src/kernel/soft. */
   body(at: number): void;
   /** A step of strands, before and after what they touch is looked for: see core/src/kernel/strands. */
+  blowStrands(at: number): void;
   predictStrands(at: number): void;
   solveStrands(at: number): void;
   /** `searchLinks`; meshes are asked by their place in the list. */
@@ -75,6 +76,7 @@ interface Kernel extends ClothKernels {
   turnLinks(at: number): void;
   stepRegion(at: number): void;
   solveBody(at: number): void;
+  blowStrands(at: number): void;
   predictStrands(at: number): void;
   solveStrands(at: number): void;
   writeContactRows(at: number): void;
@@ -145,6 +147,7 @@ export function makeArena(numbers: number): Arena {
     cloth: kernel,
     region: kernel.stepRegion,
     body: kernel.solveBody,
+    blowStrands: kernel.blowStrands,
     predictStrands: kernel.predictStrands,
     solveStrands: kernel.solveStrands,
     search: (at, nearestMesh) => {

@@ -10,6 +10,10 @@ export class StrandStep {
   strands: number = 0;
   /** Coulomb μ on the surfaces that are touched. */
   friction: number = 0;
+  /** How the air takes hold of links, and s a step: see {@link blowStrands}. */
+  per: number = 0;
+  lift: number = 0;
+  h: number = 0;
   /** The first link of each strand, and one more. */
   first: Ints = NO_INTS;
   /** Of each strand: damping by mass τα and 1 / (1 + τα). */
@@ -50,8 +54,12 @@ export class StrandStep {
   slip: Floats = NONE;
   shift: Floats = NONE;
 
-  /** What pushes each point, as a way in the step (3 each, world). */
+  /** What pushes each point: m/s² that wait for the coming step, and the way in it; and the air there, m/s (3 each). */
+  given: Floats = NONE;
   push: Floats = NONE;
+  wind: Floats = NONE;
+  /** Of each strand: the way of its root in the last step (3). */
+  went: Floats = NONE;
   /** Where each point is expected, in the world (3 each). */
   seen: Floats = NONE;
   /** Of the contact of each point: gap, normal in the root's frame, where the surface carries the point in that frame,

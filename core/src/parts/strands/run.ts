@@ -253,7 +253,7 @@ class StrandsRun implements PartRun {
     if (forces.any) forces.at(frame);
     // Pressed by the air as a rod of its thickness is (drag coefficient 1).
     const rod = (env.airDensity * value('thickness', frame)) / Math.max(1e-9, value('weight', frame) / 1000);
-    blowStrands(strands, env.h, forces.any ? forces.field : null, {
+    blowStrands(strands, forces.any ? forces.field : null, {
       ...{ per: rod * value('drag', frame), lift: rod * value('lift', frame) },
     });
     this.crowd.push({ rate: 2 * Math.PI * value('crowd', frame), friction: value('along', frame) });

@@ -60,7 +60,10 @@ export class Shown {
     const combed = new Float64Array(3);
     const lain = new Float64Array(3);
     const far = { off: 0, groom: [...roots.slice(0, 3)], way: [0, 0, 0] };
-    let [kinetic, fastest, tension, longest] = [0, 0, 0, 0];
+    let kinetic = 0,
+      fastest = 0,
+      tension = 0,
+      longest = 0;
     for (let k = 0; k + 1 < first.length; k++) {
       combed.fill(0);
       lain.fill(0);
@@ -70,21 +73,27 @@ export class Shown {
       for (let i = first[k]!; i < first[k + 1]!; i++) {
         const o = 3 * i;
         const e = o - 3 * first[k]!;
-        let [sum, speed, gone] = [0, 0, 0];
-        tension = Math.max(tension, tensions[i]!);
-        const longer = Math.min(LONGEST, Math.max(0, softness * (tensions[i]! - restTension[i]!)));
-        longest = Math.max(longest, longer);
+        const pull = tensions[i]!;
+        const l = span[i]!;
+        if (pull > tension) tension = pull;
+        const longer = Math.min(LONGEST, Math.max(0, softness * (pull - restTension[i]!)));
+        if (longer > longest) longest = longer;
+        let sum = 0,
+          speed = 0,
+          gone = 0;
         for (let a = 0; a < 3; a++) {
-          combed[a]! +=
-            span[i]! *
-            (turn[m + 3 * a]! * s[e]! + turn[m + 3 * a + 1]! * s[e + 1]! + turn[m + 3 * a + 2]! * s[e + 2]!);
+          const t = m + 3 * a;
+          combed[a]! += l * (turn[t]! * s[e]! + turn[t + 1]! * s[e + 1]! + turn[t + 2]! * s[e + 2]!);
           lain[a]! += longer * (x[o + a]! - (e > 0 ? x[o + a - 3]! : 0));
-          const d = (off[o + a] = x[o + a]! + lain[a]! - combed[a]!);
+          const d = x[o + a]! + lain[a]! - combed[a]!;
+          off[o + a] = d;
           sum += d * d;
-          speed += dx[o + a]! * dx[o + a]!;
-          gone += (dx[o + a]! + went[3 * k + a]!) ** 2;
+          const way = dx[o + a]!;
+          speed += way * way;
+          const whole = way + went[3 * k + a]!;
+          gone += whole * whole;
         }
-        fastest = Math.max(fastest, gone);
+        if (gone > fastest) fastest = gone;
         kinetic += (strands.masses[i]! / 2) * (speed / h / h);
         if (sum <= far.off * far.off) continue;
         far.off = Math.sqrt(sum);

@@ -1,7 +1,8 @@
 import { StrandStep } from '../../kernel/strands/fields';
+import { blowStrands } from '../../kernel/strands/air';
 import { predictStrands, solveStrands } from '../../kernel/strands/step';
-import { turnOut } from '../../kernel/strands/vectors';
 import { numberAt, type Arena } from '../arena';
+import { pullsOf } from './pulls';
 import { calibrateChain, lumpMasses, NO_FEEL } from '../calibrate';
 
 /** A strand at rest: lengths of its links (m, all above 0) and their directions, 3 numbers each, unit, as groomed. */
@@ -54,6 +55,10 @@ export interface Strands {
   tune(k: number, feel: StrandFeel): void;
   /** Rests as groomed at some roots, moving with them from where they were a step before. */
   begin(roots: Roots, before: Roots): void;
+  /** m/s: the air at each point in the coming step. */
+  readonly wind: Float64Array;
+  /** Pushes points by the air across their links: 1/m, and that share of it across the stream. See `StrandStep`. */
+  blow(per: number, lift: number): void;
   /** Takes roots to where they are at the end of the step, with how much of their travel is felt, and predicts. */
   predict(roots: Roots, gravity: ArrayLike<number>, travel: number, turn: number): void;
   solve(friction: number): void;
@@ -78,7 +83,7 @@ export interface Strands {
 const HARD = 1e3;
 
 /** Numbers that strands take of an arena at most. */
-export const strandNumbers = (strands: number, links: number): number => 114 * links + 50 * strands + 500;
+export const strandNumbers = (strands: number, links: number): number => 121 * links + 54 * strands + 500;
 
 export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Arena | null): Strands {
   const strands = shapes.length;
@@ -87,35 +92,39 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
   const ints = (size: number) => (arena ? arena.allocInts(size) : new Int32Array(size));
   const fields = fieldsOf(shapes, strands, links, make, ints);
   const placed = arena?.place(fields);
-  const { first, off, x, dx, w, q, d, c, load, slip, shift, push } = fields;
+  const { first, x, dx, w, q, d, c, load, slip, shift, push } = fields;
   const masses = new Float64Array(links);
   const roots = new Float64Array(7 * strands);
-  const [went, speed, speedOld] = [0, 1, 2].map(() => new Float64Array(3 * strands)) as V3;
+  const { went, given } = fields;
+  const [speed, speedOld] = [new Float64Array(3 * strands), new Float64Array(3 * strands)];
   const path: RootPath = { went, speed, speedOld };
-  const given = new Float64Array(3 * links);
   const rest: AtRest = { borne: new Float64Array(3 * links), tension: new Float64Array(links) };
   const H = (4 / 9) * h * h;
 
   return {
-    ...{ links, first, x, way: dx, roots, masses, push: given, seen: fields.seen, fields, near: fields.near },
+    ...{ links, first, x, way: dx, roots, masses, went, fields, push: given },
+    ...{ wind: fields.wind, seen: fields.seen, near: fields.near, restTension: rest.tension },
     tune: (k, feel) => tuneStrand(fields, rest, k, shapes[k]!, feel, h, masses),
     aim: (k, directions) => aimStrand(fields, rest, k, directions),
     tensions: (out) => pullsOf(fields, H, out),
     rootPulls: (out) => pullsOf(fields, H, null, out),
-    restTension: rest.tension,
     begin: (to, before) => {
       roots.set(to);
       for (const list of [load, slip, shift, given, ...Object.values(path)]) list.fill(0);
       fields.gap.fill(Infinity);
       for (let k = 0; k < strands; k++) beginStrand(fields, path, k, to, before);
     },
+    blow: (per, lift) => {
+      const told = { per, lift, h };
+      Object.assign(fields, told);
+      if (placed) for (const key of TOLD) placed.numbers[NUMBERS[key]] = told[key];
+      if (placed) arena!.blowStrands(placed.at);
+      else blowStrands(fields);
+    },
     predict: (to, gravity, travel, turns) => {
       for (let k = 0; k < strands; k++) {
         if (turns !== 1) rideAlong(fields, k, roots, to, 1 - turns);
-        for (let a = 0; a < 3; a++)
-          off[3 * k + a] =
-            travel * goOn(path, 3 * k + a, to[7 * k + a]! - roots[7 * k + a]!) + H * gravity[a]!;
-        standRoot(fields, k, to);
+        takeRoot(fields, path, k, roots, to, gravity, travel, H);
       }
       roots.set(to);
       for (let o = 0; o < given.length; o++) push[o] = H * given[o]!;
@@ -125,7 +134,7 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
     },
     solve: (friction) => {
       fields.friction = friction;
-      if (placed) placed.numbers[FRICTION] = friction;
+      if (placed) placed.numbers[NUMBERS.friction] = friction;
       if (placed) arena!.solveStrands(placed.at);
       else solveStrands(fields);
     },
@@ -139,14 +148,11 @@ export function makeStrands(shapes: readonly StrandShape[], h: number, arena: Ar
         }
       }
     },
-    went,
     ways: [x, dx, w, q, went, speed, speedOld],
     moving: [x, dx, w, q, d, c, roots, went, speed, speedOld],
     asides: [load, slip, shift, given],
   };
 }
-
-type V3 = [Float64Array, Float64Array, Float64Array];
 
 /** Of each root: its way in the last step, its speed and the one before, times h; 3 numbers each. */
 interface RootPath {
@@ -171,6 +177,24 @@ function goOn({ went, speed, speedOld }: RootPath, r: number, way: number): numb
   speed[r] = 1.5 * way - 0.5 * went[r]!;
   went[r] = way;
   return own;
+}
+
+/** Takes a root to where it is at the end of the step, and says what its way and gravity add to its points. */
+function takeRoot(
+  fields: StrandStep,
+  path: RootPath,
+  k: number,
+  from: Roots,
+  to: Roots,
+  gravity: ArrayLike<number>,
+  travel: number,
+  H: number,
+): void {
+  for (let a = 0; a < 3; a++) {
+    const own = goOn(path, 3 * k + a, to[7 * k + a]! - from[7 * k + a]!);
+    fields.off[3 * k + a] = travel * own + H * gravity[a]!;
+  }
+  standRoot(fields, k, to);
 }
 
 /** Lays a strand as it is groomed, moving with its root from where that was a step before. */
@@ -205,10 +229,13 @@ function fieldsOf(
   const fields = Object.assign(new StrandStep(), {
     ...{ strands, first, near: ints(strands), on: ints(links), room: make(64), turn: make(9 * strands) },
     ...of(['ta', 'ia'], strands),
-    ...of(['place', 'off'], 3 * strands),
+    ...of(['place', 'off', 'went'], 3 * strands),
     ...of(['span', 'mass', 'kb', 'kd', 'kh', 'khd', 'sum', 'hard', 'sigma'], links),
     ...of(['load', 'slip', 'shift', 'gap', 'give', 'firm', 'kt', 'pressed', 'taken'], links),
-    ...of(['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'push', 'seen', 'cn', 'ct', 'cw'], 3 * links),
+    ...of(
+      ['s', 'v', 'hv', 'd', 'c', 'x', 'dx', 'w', 'q', 'given', 'push', 'wind', 'seen', 'cn', 'ct', 'cw'],
+      3 * links,
+    ),
     ...of(['at', 'base', 'y', 'n0', 'n1', 'u', 'v1', 'dn', 'yn'], 3 * links),
     ...{ four: make(4 * links), two: make(2 * links) },
   });
@@ -243,33 +270,6 @@ function aimStrand(
       if (o - 3 >= from) turned += s[o - 3]! * v[o]!;
     }
     sigma[i] = turned;
-  }
-}
-
-/**
- * From tip to root: what keeps the points beyond each link from going where they would by themselves, along it; and all
- * that roots give for that.
- */
-function pullsOf(
-  fields: StrandStep,
-  H: number,
-  out: Float64Array | null,
-  roots: Float64Array | null = null,
-): void {
-  const { first, mass, at, yn, dn, cn, load } = fields;
-  for (let k = 0; k + 1 < first.length; k++) {
-    let [x, y, z] = [0, 0, 0];
-    for (let i = first[k + 1]! - 1; i >= first[k]!; i--) {
-      const o = 3 * i;
-      x += mass[i]! * (yn[o]! - at[o]!) - load[i]! * cn[o]!;
-      y += mass[i]! * (yn[o + 1]! - at[o + 1]!) - load[i]! * cn[o + 1]!;
-      z += mass[i]! * (yn[o + 2]! - at[o + 2]!) - load[i]! * cn[o + 2]!;
-      if (out) out[i] = -(dn[o]! * x + dn[o + 1]! * y + dn[o + 2]! * z) / H;
-    }
-    if (roots) {
-      roots.set([x / H, y / H, z / H], 3 * k);
-      turnOut(roots, 3 * k, fields.turn, 9 * k, roots, 3 * k);
-    }
   }
 }
 
@@ -375,4 +375,8 @@ function matrixOf(out: Float64Array, at: number, turn: ArrayLike<number>, o: num
   out[at + 8] = 1 - 2 * (x * x + y * y);
 }
 
-const FRICTION = numberAt(new StrandStep(), 'friction');
+const TOLD = ['per', 'lift', 'h'] as const;
+const numberOf = (key: (typeof TOLD)[number] | 'friction') => numberAt(new StrandStep(), key);
+const NUMBERS = {
+  ...{ per: numberOf('per'), lift: numberOf('lift'), h: numberOf('h'), friction: numberOf('friction') },
+};
