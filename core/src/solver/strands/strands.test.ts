@@ -178,11 +178,17 @@ describe('a strand', () => {
         );
       all.begin(at(0), at(0));
       for (let k = 1; k < 200; k++) {
-        for (let o = 0; o < all.push.length; o++) all.push[o] = Math.sin(o + k / 3);
+        for (let o = 0; o < all.push.length; o++) {
+          all.push[o] = Math.sin(o + k / 3);
+          all.wind[o] = 3 * Math.cos(o + k / 5);
+        }
+        all.blow(2, 0.5);
         all.predict(at(k / 120), [0, -9.81, 0], 0.8, 0.6);
         all.solve(0.3);
       }
-      return [...all.x];
+      const tensions = new Float64Array(33);
+      all.tensions(tensions);
+      return [...all.x, ...tensions];
     };
     const [plain, compiled] = [run(false), run(true)];
     expect(plain.every(Number.isFinite)).toBe(true);
