@@ -132,7 +132,7 @@ test('a tuft stands about one curve that is drawn from the side; its looks chang
   const drawn = hairOf(await shotOf(page, id)).groom;
   expect(drawn.points.length).toBe(1);
   for (const [label, value] of [
-    ['Width at the tip', '10'],
+    ['Tip width', '10'],
     ['Curl', '0.01'],
     ['Curl from', '33'],
     ['Curl to', '66'],

@@ -11,7 +11,7 @@ import {
   type PanelPart,
 } from '@oscillum/core/cloth';
 import { isChain } from '@oscillum/core/chain';
-import { pocketsOf, sheetOf } from '@oscillum/core/sheets';
+import { hasLinesAlone, pocketsOf, sheetOf } from '@oscillum/core/sheets';
 import { inOrder } from '@oscillum/core/model';
 import { settingAt } from '../../../state/settingAt';
 import { changeSheets, putClothPreset } from '../../../state/parts/cloth/edits';
@@ -90,8 +90,11 @@ export function SheetRows({ parts, run }: SheetProps) {
 
 /** The shape they rest in. */
 function Rest({ parts, run }: SheetProps) {
+  const { character } = useDesk();
   const ids = parts.map((p) => p.id);
   const frame = useAppSelector((s) => s.view.frame);
+  // A string has no area that could be flat.
+  const flat = parts.some((p) => p.kind !== 'cloth' || !hasLinesAlone(character, p.mesh.node));
   const { rest, restFrame } = parts[0]!;
   const put = (to: number) =>
     run(changeSheets(ids, 'Set the frame it rests as on', (p) => void (p.restFrame = to)));
@@ -103,7 +106,7 @@ function Rest({ parts, run }: SheetProps) {
         value={rest}
         choices={[
           ['mesh', 'its shape in the mesh'],
-          ['flat', 'flat, as cut'],
+          ...(flat || rest === 'flat' ? ([['flat', 'flat, as cut']] as const) : []),
           ['frame', 'its shape on a frame'],
         ]}
         onSet={(to) =>

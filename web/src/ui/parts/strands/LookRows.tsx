@@ -20,7 +20,7 @@ const ROWS: readonly (readonly [NumberKey, string, string, number, number, numbe
   ],
   ['clump', 'Clump', '%', 100, 0, 1, 'How far strands draw together toward their guide at the tip'],
   ['width', 'Width', 'm', 1, 1e-5, 10, 'How wide a strand is at its root'],
-  ['taper', 'Width at the tip', '%', 100, 0, 1, 'Of that at the root'],
+  ['taper', 'Tip width', '%', 100, 0, 1, 'Of that at the root'],
   ['curl', 'Curl', 'm', 1, 0, 100, 'The radius of its curls'],
   ['turns', 'Curl turns', '', 1, 0, 60, 'How often a curl goes round'],
   ['curlFrom', 'Curl from', '%', 100, 0, 1, 'Where along the strand the curl begins'],
