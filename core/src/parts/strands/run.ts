@@ -330,7 +330,7 @@ class StrandsRun implements PartRun {
     frames.depth[cell] = noted.depth;
     frames.deepIn[cell] = noted.deepIn < 0 ? 0 : 1 + frames.colliders.indexOf(this.minds[noted.deepIn] ?? '');
     frames.slip[cell] = noted.slip;
-    frames.stretch[cell] = 100 * longer;
+    frames.stretch[cell] = longer;
     frames.energy[cell] = kinetic;
     const at = f * frames.readoutNames.length + frames.parts[this.index]!.readouts.from;
     frames.readouts.set([speed, tension, this.contacts?.rooted ?? 0, this.contacts?.pierce ?? 0], at);
