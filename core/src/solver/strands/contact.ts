@@ -45,8 +45,6 @@ export class StrandContacts {
   /** The body each point touches, −1 for none. */
   private readonly inBody: Int32Array;
   private readonly strandOf: Int32Array;
-  /** Strands that are rooted so deep inside that half of them stays there, as they began. */
-  rooted = 0;
   /** Of each body, 1 for strands that go through it where they begin: they pass through it for good. */
   private readonly through: readonly Float64Array[];
   private readonly clock = new Float64Array(1);
@@ -104,7 +102,6 @@ export class StrandContacts {
         else if (allowed[i]! > before[i]!) inside[i] = k;
     });
     this.keepRoots();
-    this.countRooted();
     let [depth, deepIn] = [0, -1];
     // What a root that stands inside explains is no fault of the groom.
     for (let i = 0; i < allowed.length; i++)
@@ -148,12 +145,13 @@ export class StrandContacts {
       }
   }
 
-  /** Counts strands that are rooted so deep inside that half of them stays there. */
-  private countRooted(): void {
+  /** Strands that are rooted so deep inside that half of them stays there. */
+  get rooted(): number {
     const { first } = this.strands;
-    this.rooted = 0;
+    let sum = 0;
     for (let k = 0; k + 1 < first.length; k++)
-      if ((this.floor[(first[k]! + first[k + 1]!) >> 1] ?? 0) > 0) this.rooted++;
+      if ((this.floor[(first[k]! + first[k + 1]!) >> 1] ?? 0) > 0) sum++;
+    return sum;
   }
 
   /** Says where the points are before a step is predicted. */
