@@ -68,6 +68,6 @@ test('a hand takes hold of a cloth on the stage, and its pull is kept and let go
   const [pull] = clothOf(await shotOf(page, id)).pulls;
   expect(pull!.path.length).toBeGreaterThan(1);
   expect(pull!.reach).toBeGreaterThan(0.01);
-  await page.getByRole('button', { name: 'let go', exact: true }).last().click();
+  await page.getByRole('button', { name: 'let them go' }).click();
   await expect(page.getByText('1 pull by hand')).toBeHidden();
 });

@@ -300,7 +300,9 @@ test('a fringe of sixty guides is stiffer where it is painted, sags or keeps its
   await bands.getByLabel('Draw in', { exact: true }).fill('70');
   await page.keyboard.press('Enter');
   await saved(page);
-  expect(hairOf(await shotOf(page, id)).bands).toEqual([{ at: 0.8, bundles: 6, firmness: 6, drawn: 70 }]);
+  expect(hairOf(await shotOf(page, id)).bands).toEqual([
+    { at: 0.8, bundles: 6, firmness: 6, drawn: 70, weight: 0 },
+  ]);
   expect(Object.values((await shotOf(page, id)).forces)[0]).toMatchObject({
     kind: 'burst',
     frame: there + 1,

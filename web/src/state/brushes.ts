@@ -25,7 +25,14 @@ export interface CombHow {
 export const BRUSH: BrushHow = {
   ...{ does: 'paint', value: 1, radius: 0.05, strength: 1, falloff: 0.6, mirror: false },
 };
-export const COMB: CombHow = { does: 'comb', radius: 40, strength: 0.7, tips: 0.5, mirror: false, pose: false };
+export const COMB: CombHow = {
+  does: 'comb',
+  radius: 40,
+  strength: 0.7,
+  tips: 0.5,
+  mirror: false,
+  pose: false,
+};
 
 /** Ends brushing hair, which is done on the pose of its source. */
 export function endCombing(view: { combing: string | null; frozen: number[]; without: number | null }): void {
