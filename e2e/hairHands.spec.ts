@@ -96,7 +96,6 @@ test('the fringe and the poncho are made to push each other, and what goes throu
     .getByRole('checkbox', { name: 'Poncho' })
     .check();
   await newer(page, first);
-  await page.getByRole('button', { name: 'and 1 more' }).click();
   await expect(page.getByText(/guides of Fringe of down go through a cloth on frame 0/)).toBeVisible({
     timeout: 60_000,
   });

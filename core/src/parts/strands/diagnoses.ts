@@ -28,6 +28,8 @@ const THICK = 0.01;
 
 /** Which of its readouts say how many are rooted inside, and how many go through a cloth. */
 const ROOTED = 2;
+/** It is said where more than this share of the guides is: those at a rim may be. */
+const SOME = 0.2;
 const PIERCES = 3;
 
 const two = (x: number): number => Number(x.toPrecision(2));
@@ -84,7 +86,7 @@ export function diagnoseStrands({ part, frames, index, shot, track }: Simulated<
       { kind: 'setting', key: 'drag', value: two(2 * Math.max(0.5, at('drag'))) },
     );
   const rooted = frames.readouts[frames.parts[index]!.readouts.from + ROOTED] ?? 0;
-  if (rooted > 0)
+  if (rooted > SOME * shapes.length)
     say(
       'roots inside',
       `${rooted} of ${shapes.length} guides of ${part.name} are rooted so deep in a collider that half of each stays there.`,

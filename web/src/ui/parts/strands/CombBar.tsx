@@ -122,8 +122,7 @@ function Numbers({ how, set }: { how: CombHow; set: (to: Partial<CombHow>) => vo
         <input type="checkbox" checked={how.mirror} onChange={(e) => set({ mirror: e.target.checked })} />
         mirror
       </label>
-      · strokes change
-      <span className="presses">
+      <span className="presses" role="group" aria-label="What strokes change">
         {WHAT.map(([pose, label, says]) => (
           <button
             key={label}
