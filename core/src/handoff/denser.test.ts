@@ -21,16 +21,21 @@ const hairy = editShot(base, 'grow-0001', 'Grow hair', (d) => {
 }).shot;
 
 /** The lines of a USD file of its points, with so many strands. */
-function linesOf(strands: number) {
+function linesOf(strands: number, shot = hairy) {
   const plan: HandOffPlan = {
-    ...{ bake: defaultBake(hairy), clips: null, formats: ['points.usda'], stem: 'down', unit: null, up: 'Y' },
+    ...{ bake: defaultBake(shot), clips: null, formats: ['points.usda'], stem: 'down', unit: null, up: 'Y' },
     ...{ hair: { cards: 4, joints: 3, strands }, pack: 'none' },
   };
-  const job = handOff(openContainer(brindle!.bytes, 'brindle.glb'), hairy, plan);
+  const job = handOff(openContainer(brindle!.bytes, 'brindle.glb'), shot, plan);
   let step = job.next();
   while (!step.done) step = job.next();
   return readLines(step.value.files[0]!.bytes, 'down.points.usda').lines;
 }
+
+it('says so where there would be too many places, before it lays any', () => {
+  const long = { ...hairy, range: { first: 0, last: 120 } };
+  expect(() => linesOf(20_000, long)).toThrow(/would hold 22 million places/);
+});
 
 it('writes the guides of hair, or as many strands between them as are asked for, whatever is drawn', () => {
   const [guides, few, many] = [linesOf(0), linesOf(25), linesOf(300)];

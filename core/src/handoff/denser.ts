@@ -11,10 +11,11 @@ import {
 import type { BakedClip, BakedCurves } from '../formats/gltf/index';
 import { drawnPoints, layLook, layOutStrands, planLook } from '../parts/index';
 import type { Shot } from '../shot/index';
+import { checkPlaces } from './points';
 
 /**
  * The hair of a baked clip with so many strands each between its guides, as its look has them, rather than the guides
- * alone. They stand on the skin as the clip plays it.
+ * alone. They stand on the skin as the clip plays it. Throws OscillumError('bake.invalid') when there are too many.
  */
 export function denser(character: Character, shot: Shot, clip: BakedClip, strands: number): BakedClip {
   return { ...clip, curves: (clip.curves ?? []).map((c) => withStrands(character, shot, clip, c, strands)) };
@@ -33,6 +34,7 @@ function withStrands(
   const layout = layOutStrands(character, part, metresPerUnit);
   const look = { ...part.look, strands };
   const plan = planLook(character, baked.node, metresPerUnit, layout.guides, look);
+  checkPlaces(drawnPoints(look) * plan.strands * baked.times.length);
   const played = clipAsPlayed(character, clip);
   const points = drawnPoints(look);
   const [pose, world] = [makePose(character), new Float64Array(16 * character.nodes.length)];

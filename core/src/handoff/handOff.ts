@@ -56,7 +56,7 @@ export interface HandOffPlan {
   /** What a unit of a motion file is, m; what most programs take it to be ({@link unitOf}) when null. */
   readonly unit: number | null;
   readonly up: 'Y' | 'Z';
-  /** How hair becomes cards, where a file of them is asked for. */
+  /** How hair is written, where a file of it is asked for. */
   readonly hair?: HairChoice | undefined;
   /** How the bytes of a GLB are packed; whoever runs the plan does that, since packers are not ours. */
   readonly pack: 'none' | 'meshopt' | 'draco';
@@ -152,8 +152,9 @@ export function* handOff(
     });
   const { metresPerUnit, upAxis } = shot.character;
   const strands = plan.hair?.strands ?? 0;
-  const dense = (clip: BakedClip) => (strands > 0 ? denser(character, shot, clip, strands) : clip);
   const formats = [...MOTION_FORMATS, ...POINT_FORMATS].filter((f) => plan.formats.includes(f));
+  const dense = strands > 0 && formats.some((f) => !isMotion(f));
+  const pointed = dense ? baked.map((clip) => denser(character, shot, clip, strands)) : baked;
   for (const [k, format] of formats.entries())
     for (const [i, clip] of places.entries()) {
       const unit = plan.unit ?? unitOf(format);
@@ -161,7 +162,7 @@ export function* handOff(
       const o = { fps, metresPerUnit, upAxis, unit, up: plan.up };
       const written = isMotion(format)
         ? writeMotion(after, clip, format, o)
-        : writePoints(character, dense(baked[i]!), format, o);
+        : writePoints(character, pointed[i]!, format, o);
       const clipName = after.clips[clip]!.name;
       const word = places.length > 1 ? `${stem}-${wordOf(clipName)}` : stem;
       // Clips of one name, or of letters that file names cannot have, are told apart by number.

@@ -13,6 +13,17 @@ import type { MotionFile, MotionFileOptions, PointFormat } from './files';
 /** Places that a file of points may have: more would be some gigabytes of text. */
 const MOST_PLACES = 20e6;
 
+/** Throws OscillumError('bake.invalid') for more places than a file of points may have. */
+export function checkPlaces(total: number): void {
+  if (total <= MOST_PLACES) return;
+  throw new OscillumError(
+    'bake.invalid',
+    `A file of points would hold ${(total / 1e6).toFixed(0)} million places; ${MOST_PLACES / 1e6} are written`,
+    'formats',
+    'Bake fewer frames or strands, or to morph targets or joints.',
+  );
+}
+
 /**
  * The vertices and strands that a baked clip moves point by point; null where it moves none. Places are +Y up or +Z
  * up, in units.
@@ -25,13 +36,7 @@ function movingMeshes(character: Character, clip: BakedClip, o: MotionFileOption
   const strands = clip.curves ?? [];
   if (channels.length === 0 && strands.length === 0) return null;
   const total = [...channels, ...strands].reduce((n, c) => n + c.values.length / 3, 0);
-  if (total > MOST_PLACES)
-    throw new OscillumError(
-      'bake.invalid',
-      `A file of points would hold ${(total / 1e6).toFixed(0)} million places; ${MOST_PLACES / 1e6} are written`,
-      'formats',
-      'Bake fewer frames, or to morph targets or joints.',
-    );
+  checkPlaces(total);
   const { times } = [...channels, ...strands][0]!;
   const meshes = channels.map((c): MovingMesh => {
     const { indices, vertices } = meshTriangles(character, c.node);

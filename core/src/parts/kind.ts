@@ -1,5 +1,5 @@
 import type { Character, Pose } from '../character/index';
-import type { Frames, MorphColumn, PointColumns } from '../frames/index';
+import type { Frames, MorphColumn, PointColumns, StartReport } from '../frames/index';
 import type { AnchorPose, Collider, Minds, PartBase, ValueKeys } from '../model/index';
 import type { Shot } from '../shot/index';
 import type { Ground } from './ground';
@@ -225,8 +225,8 @@ export interface PartRun {
   /** Whether it no longer moves, and how fast its fastest point still does, m/s. */
   still(): boolean;
   speed(): number;
-  /** For how long it hung still by itself before it began, and how fast it still was then; null where it did not. */
-  readonly waited?: { readonly seconds: number; readonly speed: number } | null;
+  /** For how long it hung in its pose by itself before it began, and how it was then; null where it did not. */
+  readonly waited?: NonNullable<StartReport['settled']> | null;
   /** Carries its whole state by a rigid travel: place and turn, 7 numbers. */
   travel(by: Float64Array): void;
   /** Damps it at least critically, to find its rest. */

@@ -80,6 +80,8 @@ function keepTuned(tuned: Draft<Pick<Shot, 'parts' | 'colliders' | 'forces'>>, b
       values[key] = grown(values[key]!);
       for (const k of keys[key] ?? []) k.value = grown(k.value);
     }
+    if (part.kind === 'strands')
+      for (const band of part.bands) band.weight = scaledLength(band.weight, by ** 3, 0, 1e5);
   }
   for (const c of Object.values(tuned.colliders))
     if (c.free) c.free.mass = scaledLength(c.free.mass, by ** 3, LEAST, 1e6);

@@ -1,4 +1,5 @@
 import type { Character } from '../character/index';
+import type { StartReport } from '../frames/index';
 import { makeValueCurve } from '../model/index';
 import {
   kindOf,
@@ -31,8 +32,8 @@ export interface World {
   load(group: number, state: Float64Array): void;
   /** Whether nothing of a group moves any more. */
   still(group: number): boolean;
-  /** Of those of a group that hung still by themselves before it began: for how long, and how fast they still were. */
-  waited(group: number): readonly { readonly seconds: number; readonly speed: number }[];
+  /** Of those of a group that hung in their pose by themselves first: for how long, and how they were then. */
+  waited(group: number): readonly NonNullable<StartReport['settled']>[];
   /** How fast the fastest point of a group moves, m/s. */
   speed(group: number): number;
   /** All a group remembers, to the bit: a world that takes it back goes on as this one does. */

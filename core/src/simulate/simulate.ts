@@ -265,8 +265,7 @@ class Motion {
     const still = shot.start === 'settled' || (shot.start === 'wait' && preRoll > 0);
     world.begin(1, track.from, still);
     running.forEach((k, g) => {
-      for (const { seconds, speed } of world.waited(g))
-        k.start = joinStarts([k.start, { settled: { seconds, still: true, speed }, loop: null }]);
+      for (const settled of world.waited(g)) k.start = joinStarts([k.start, { settled, loop: null }]);
     });
     if (shot.start === 'settled')
       yield* settle(world, running, shot.fps, track.first, () => this.wait(), frames);

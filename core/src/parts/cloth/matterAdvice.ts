@@ -6,6 +6,7 @@ import type { Remedy } from '../diagnosis';
 import type { Simulated } from '../kind';
 import type { SheetPart } from './document';
 import type { SheetLayout } from './layout';
+import { CLOTH_SETTINGS } from './settings';
 import { valuesOf } from './values';
 
 /** What is said of a cloth's own settings, and the cure. */
@@ -29,8 +30,9 @@ const FINE = 0.5;
 /** Turns slip that slide along what they lie on by more than this share of how fast the string itself goes; m/s. */
 const SLIPS = 0.5;
 const SLOW = 0.01;
-/** A friction that holds turns. */
+/** A friction that holds turns, and the most there is. */
 const HOLDS = 0.4;
+const { max: MOST } = CLOTH_SETTINGS.friction;
 
 const set = (key: string, value: number): Remedy['change'] => ({
   kind: 'setting',
@@ -113,14 +115,15 @@ function slipping(
     }
   }
   if (touching === 0) return [];
+  const holds = Math.min(MOST, Math.max(HOLDS, 2 * friction));
   const [slides, goes] = [slid / touching, (went / touching) * shot.fps];
   if (slides < SLOW || slides < SLIPS * goes) return [];
   return [
     {
       cause: 'turns slip',
       sentence: `The turns of ${part.name} slip: they slide at ${lengthText(slides)} a second along what they lie on, and it goes at ${lengthText(goes)}.`,
-      says: `A friction of ${Math.max(HOLDS, 2 * friction).toPrecision(2)}`,
-      change: set('friction', Math.max(HOLDS, 2 * friction)),
+      says: `A friction of ${holds.toPrecision(2)}`,
+      change: set('friction', holds),
     },
   ];
 }

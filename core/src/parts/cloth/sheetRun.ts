@@ -254,7 +254,7 @@ export abstract class SheetRun implements PartRun {
   private settleFirst(seconds: number, row: number, frame: number, speeds: Float64Array): void {
     this.started = this.cloth.begin(this.now, new Float64Array(speeds.length));
     for (let k = Math.round(seconds / this.env.h); k > 0; k--) this.advance(row, 0, frame);
-    this.waited = { seconds, speed: this.speed() };
+    this.waited = { seconds, still: this.still(), speed: this.speed() };
     this.cloth.kick(speeds);
     this.noted = { ...NOTHING };
   }

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { far, hairFrames, hangingHair, LONG, tips } from '../../../test/hangingHair';
 import type { Way } from '../../../test/parcel';
 import { sizesOf, type Frames } from '../../frames/index';
-import { editShot } from '../../shot/index';
+import { Collider } from '../../model/index';
+import { editShot, type Shot } from '../../shot/index';
 import { simulateAll, type TrackCache } from '../../simulate/index';
 import { makeGroom, readGroom, type StrandsPart } from './shared';
 
@@ -64,6 +65,19 @@ describe('a leash', () => {
       expect(most(held)).toBeLessThan(1.02 * leash);
       expect(most(held)).toBeGreaterThan(0.9 * leash);
     }
+  });
+
+  it('is no contact with what is near: nothing presses on it', () => {
+    const ball = Collider.parse({
+      ...{ id: 'ball', name: 'Ball', t: [0, -LONG - 0.06, 0], shape: { kind: 'sphere', radius: 0.05 } },
+      attachedTo: { node: 0, name: 'root' },
+    });
+    const colliders = { ball } as Shot['colliders'];
+    const held = hairFrames({ hold: 0.3, bend: 0.3, leash: 0.002 }, { colliders }, sways);
+    expect(Math.max(...held.contacts)).toBe(0);
+    // Without a leash it swings into the ball's reach.
+    const free = hairFrames({ hold: 0.3, bend: 0.3, thickness: 0.02 }, { colliders }, sways);
+    expect(Math.max(...free.contacts)).toBeGreaterThan(0);
   });
 
   it('pins what has none, and changes nothing that stays within it', () => {

@@ -10,7 +10,7 @@ import {
 } from '../../model/part';
 import { STRAND_MAPS, StrandsPart } from './document';
 import { makeGroom, readGroom, type Groom } from './groom';
-import { STRAND_SETTINGS } from './settings';
+import { ENDLESS, STRAND_SETTINGS } from './settings';
 
 /** How strands stay whole: they move nothing of the file, and name what they touch. */
 export const strandsDocument: PartDocument<StrandsPart> = {
@@ -36,7 +36,9 @@ export const strandsDocument: PartDocument<StrandsPart> = {
     return { keeps: true, missed: carryMaps(part, STRAND_MAPS, before, mesh, onto) };
   },
   scale: (part, by) => {
+    const endless = part.settings.leash >= ENDLESS;
     scaleSettings(part, STRAND_SETTINGS, by);
+    if (endless) part.settings.leash = ENDLESS;
     part.look.curl = scaledLength(part.look.curl, by, 0, 100);
     part.look.width = scaledLength(part.look.width, by, 1e-6, 10);
     if (part.growth) part.growth.length = scaledLength(part.growth.length, by, 1e-4, 1000);

@@ -264,7 +264,7 @@ class StrandsRun implements PartRun {
     this.delay?.hold(row, share, Math.max(0, value('delay', frame)));
     strands.predict(roots, gravity, value('travel', frame) / 100, value('turn', frame) / 100);
     contacts?.find(this.whole);
-    this.leash?.hold(value('leash', frame), !contacts);
+    this.leash?.hold(value('leash', frame), contacts);
     strands.solve(value('friction', frame));
     this.growing.pull();
     this.shown.stepped();

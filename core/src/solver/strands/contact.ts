@@ -245,6 +245,11 @@ export class StrandContacts {
     }
   }
 
+  /** Something else holds a point in this step. */
+  drop(point: number): void {
+    this.inBody[point] = -1;
+  }
+
   /** Gives others what they get back of a step, and says what came of it. */
   done(): SheetTouches {
     const { strands, said, inBody, touched } = this;

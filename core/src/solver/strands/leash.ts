@@ -37,14 +37,14 @@ export class StrandLeash {
   }
 
   /**
-   * Holds points to a leash (m) in the coming step, once it is predicted and contacts are found. `alone` says that
-   * nothing else is touched.
+   * Holds points to a leash (m) in the coming step, once it is predicted and contacts are found. `others` are those that
+   * were found; null where nothing else is touched. A point has one contact, the deepest.
    */
-  hold(leash: number, alone: boolean): void {
+  hold(leash: number, others: { drop(point: number): void } | null): void {
     const { strands, groom, was } = this;
     const { fields, first, near } = strands;
     const { y, gap, give, cn, ct, cw, slip } = fields;
-    if (alone) {
+    if (!others) {
       gap.fill(Infinity);
       give.fill(0);
       near.fill(0);
@@ -59,6 +59,7 @@ export class StrandLeash {
         far = Math.sqrt(far);
         if (leash - far < gap[i]! && far > 0) {
           near[k] = 1;
+          others?.drop(i);
           gap[i] = leash - far;
           give[i] = 0;
           slip[i] = SMOOTH;

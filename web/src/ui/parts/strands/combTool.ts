@@ -306,9 +306,11 @@ export class CombTool extends OverStage {
     if (!line) return sayTrouble('No hair can stand there: the mesh has no area at that place.');
     const way = [0, 1, 2].map((a) => line[3 + a]! - line[a]!);
     const long = Math.hypot(...way);
-    const unit = way.map((x) => Number((x / long).toFixed(4))) as [number, number, number];
+    // What is mirrored grows on the side of +x.
+    const [x, y, z] = way.map((v) => Number((v / long).toFixed(4))) as [number, number, number];
+    const flip = part.growth?.mirrored && line[0]! < 0 ? -1 : 1;
     const { dispatch } = this.store;
-    dispatch(growAgain(this.character, part.id, 'Grow along a stroke', { way: unit }));
+    dispatch(growAgain(this.character, part.id, 'Grow along a stroke', { way: [flip * x, y, z] }));
   }
 
   /** Keeps guides as one edit, or says why they cannot be. */

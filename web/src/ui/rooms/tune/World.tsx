@@ -89,9 +89,9 @@ function TimeRows({ run }: { run: (t: Thunk) => void }) {
       {start?.settled && (
         <p className="muted small" role="status">
           {start.settled.still
-            ? `It hangs still for ${start.settled.seconds.toFixed(1)} s first, and still moves by `
-            : 'It did not come to rest in 30 s; it begins as it was then, and moves by '}
-          {lengthText(start.settled.speed)} a second then.
+            ? `At rest after ${start.settled.seconds.toFixed(1)} s`
+            : `Not at rest after ${start.settled.seconds.toFixed(1)} s; it begins as it was then`}
+          : it moves by {lengthText(start.settled.speed)} a second.
         </p>
       )}
     </>
