@@ -37,8 +37,8 @@ export class StrandLeash {
   }
 
   /**
-   * Holds points to a leash (m) in the coming step, once it is predicted and contacts are found. `others` are those that
-   * were found; null where nothing else is touched. A point has one contact, the deepest.
+   * Holds points to a leash (m) in the coming step, once it is predicted and contacts are found. `others` are those;
+   * null where nothing else is touched. A point has one contact, the deepest.
    */
   hold(leash: number, others: { drop(point: number): void } | null): void {
     const { strands, groom, was } = this;
